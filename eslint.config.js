@@ -1,0 +1,82 @@
+import js from '@eslint/js';
+import hooks from 'eslint-plugin-react-hooks';
+import tseslint from 'typescript-eslint';
+
+/** Which room may not look into which. core ← contract ← codec ← {server, cli}; web sees contract and core only. */
+const forbid = (...rooms) => ({
+  'no-restricted-imports': [
+    'error',
+    { patterns: rooms.map((room) => ({ group: [`**/${room}/**`], message: `This room must not import ${room}.` })) },
+  ],
+});
+
+export default tseslint.config(
+  {
+    ignores: [
+      'dist',
+      'data',
+      'node_modules',
+      'src/core/kernels/assembly',
+      'src/core/kernels/kernels.gen.ts',
+      'src/server/store/migrations',
+      'test-results',
+    ],
+  },
+  js.configs.recommended,
+  ...tseslint.configs.recommended,
+  {
+    files: ['**/*.{ts,tsx}'],
+    rules: {
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_' }],
+      eqeqeq: 'error',
+    },
+  },
+  {
+    files: ['**/*.{js,mjs}'],
+    languageOptions: {
+      globals: {
+        process: 'readonly',
+        console: 'readonly',
+        Buffer: 'readonly',
+        URL: 'readonly',
+        setTimeout: 'readonly',
+        fetch: 'readonly',
+      },
+    },
+  },
+  {
+    files: ['src/core/**/*.ts'],
+    ignores: ['**/*.test.ts'],
+    rules: {
+      'no-restricted-imports': [
+        'error',
+        {
+          patterns: [
+            {
+              group: ['**/contract/**', '**/codec/**', '**/server/**', '**/web/**', '**/cli/**'],
+              message: 'core imports nothing but core.',
+            },
+            { regex: '^[^.]', message: 'core uses no packages and no Node modules.' },
+          ],
+        },
+      ],
+      'no-restricted-globals': ['error', 'window', 'document', 'process', 'Buffer', 'fetch', 'setTimeout'],
+    },
+  },
+  { files: ['src/contract/**/*.ts'], rules: forbid('codec', 'server', 'web', 'cli') },
+  { files: ['src/codec/**/*.ts'], ignores: ['**/*.test.ts'], rules: forbid('server', 'web', 'cli') },
+  { files: ['src/server/**/*.ts'], rules: forbid('web', 'cli') },
+  { files: ['src/cli/**/*.ts'], rules: forbid('web', 'server') },
+  {
+    files: ['src/web/**/*.{ts,tsx}'],
+    plugins: { 'react-hooks': hooks },
+    rules: {
+      ...forbid('server', 'cli', 'codec'),
+      ...hooks.configs.recommended.rules,
+      'react-hooks/refs': 'off',
+      'react-hooks/immutability': 'off',
+      'react-hooks/set-state-in-effect': 'off',
+      'react-hooks/preserve-manual-memoization': 'off',
+    },
+  },
+);

@@ -1,0 +1,14 @@
+/** Unit tests stand beside what they test; swc only strips the types. */
+export default {
+  testEnvironment: 'node',
+  testMatch: ['<rootDir>/src/**/*.test.ts'],
+  maxWorkers: 2,
+  transform: {
+    '^.+\\.[jt]sx?$': [
+      '@swc/jest',
+      { jsc: { parser: { syntax: 'typescript', tsx: true }, target: 'es2022' }, module: { type: 'commonjs' } },
+    ],
+  },
+  transformIgnorePatterns: ['/node_modules/(?!(fast-bmp|iobuffer|fast-png|fflate)/)'],
+  testTimeout: 180000,
+};
