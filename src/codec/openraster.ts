@@ -1,0 +1,175 @@
+import { XMLParser } from 'fast-xml-parser';
+import { strFromU8, unzipSync, type UnzipFileInfo } from 'fflate';
+import { z } from 'zod';
+import { allocateSamples, colourChannels, createRaster, fullScale, type Raster } from '../core/raster/raster.ts';
+import { layOver, type Patch } from '../core/repair/patch.ts';
+import type { Decoded } from './decode.ts';
+import { refusePixels, Refused, type Limits } from './limits.ts';
+
+/** A layer that came with a file, above its original. */
+export interface GivenLayer {
+  name: string;
+  opacity: number;
+  visible: boolean;
+  patch: Patch;
+}
+
+interface StackLayer {
+  name: string;
+  src: string;
+  x: number;
+  y: number;
+  opacity: number;
+  visible: boolean;
+}
+
+const PLAIN = ['svg:src-over', ''];
+const most = (limits: Limits) => limits.megapixels * 1e6 * 8 + 1e6;
+
+const attributes = z.object({
+  name: z.string().default('Layer'),
+  src: z.string().default(''),
+  x: z.coerce.number().int().default(0),
+  y: z.coerce.number().int().default(0),
+  opacity: z.coerce.number().min(0).max(1).default(1),
+  visibility: z.string().default('visible'),
+  'composite-op': z.string().default(''),
+});
+
+/** Whether a file begins like an OpenRaster file: a ZIP whose first entry is the stored `mimetype`. */
+export const isOpenRaster = (head: Buffer): boolean => head.toString('latin1', 0, 4) === 'PK\x03\x04';
+
+function open(file: Buffer, limits: Limits): Record<string, Uint8Array> {
+  let bytes = 0;
+  try {
+    return unzipSync(file, {
+      filter: (entry: UnzipFileInfo) => {
+        const wanted = /^(mimetype|stack\.xml|data\/[^/]+\.png)$/i.test(entry.name);
+        if (wanted) bytes += entry.originalSize;
+        if (bytes > most(limits)) throw new Refused('The layers of this file are larger than a picture may be.', 413);
+        return wanted;
+      },
+    });
+  } catch (error) {
+    if (error instanceof Refused) throw error;
+    throw new Refused('The OpenRaster file is damaged or cut short. Save it again.');
+  }
+}
+
+/** Layers from the bottom up; groups are opened, their opacity and visibility passed on. */
+function layersOf(xml: string): { width: number; height: number; ppi: number | null; layers: StackLayer[] } {
+  const parser = new XMLParser({
+    ignoreAttributes: false,
+    attributeNamePrefix: '',
+    preserveOrder: true,
+    processEntities: true,
+    htmlEntities: true,
+  });
+  type Node = Record<string, unknown> & { ':@'?: Record<string, string> };
+  let image: Node | undefined;
+  try {
+    image = (parser.parse(xml) as Node[]).find((n) => 'image' in n);
+  } catch {
+    image = undefined;
+  }
+  const size = z.object({ w: z.coerce.number().int().positive(), h: z.coerce.number().int().positive() });
+  const head = size.safeParse(image?.[':@']);
+  if (!image || !head.success) throw new Refused('The OpenRaster file has no readable stack.xml. Save it again.');
+  const layers: StackLayer[] = [];
+  const walk = (nodes: Node[], opacity: number, visible: boolean, dx: number, dy: number) => {
+    for (const node of [...nodes].reverse()) {
+      const read = attributes.safeParse(node[':@'] ?? {});
+      if (!('layer' in node) && !('stack' in node)) continue;
+      if (!read.success)
+        throw new Refused(`A layer of this OpenRaster file is not readable: ${read.error.issues[0].message}`);
+      const a = read.data;
+      if (!PLAIN.includes(a['composite-op']))
+        throw new Refused(
+          `The layer “${a.name}” is laid on by “${a['composite-op']}”, which is not done here. Merge it with what lies beneath and save again.`,
+        );
+      const own = { opacity: opacity * a.opacity, visible: visible && a.visibility !== 'hidden' };
+      if ('stack' in node) walk(node.stack as Node[], own.opacity, own.visible, dx + a.x, dy + a.y);
+      else layers.push({ name: a.name, src: a.src, x: dx + a.x, y: dy + a.y, ...own });
+    }
+  };
+  walk(image.image as Node[], 1, true, 0, 0);
+  const ppi = Number(image[':@']?.xres);
+  return { width: head.data.w, height: head.data.h, ppi: ppi > 0 ? ppi : null, layers };
+}
+
+/**
+ * Reads an OpenRaster file: the layer at the bottom becomes the original (laid on a transparent picture when it does
+ * not fill it), those above it repair layers. Source: OpenRaster baseline specification 0.0.2.
+ * @param decode reads one PNG of it
+ * @throws Refused with what is wrong and what to do
+ */
+export async function decodeOpenRaster(
+  file: Buffer,
+  limits: Limits,
+  decode: (png: Buffer) => Promise<Decoded>,
+): Promise<Decoded> {
+  const files = open(file, limits);
+  if (!files['mimetype'] || strFromU8(files['mimetype']).trim() !== 'image/openraster')
+    throw new Refused('This archive is no picture. Unpack it and send the pictures in it.');
+  if (!files['stack.xml']) throw new Refused('The OpenRaster file has no stack.xml. Save it again.');
+  const stack = layersOf(strFromU8(files['stack.xml']));
+  refusePixels(stack.width, stack.height, limits);
+  if (!stack.layers.length) throw new Refused('The OpenRaster file has no layers. Save it again with at least one.');
+  const pixels = async (layer: StackLayer) => {
+    const png = files[layer.src];
+    if (!png) throw new Refused(`The layer “${layer.name}” has no pixels in this file. Save it again.`);
+    return decode(Buffer.from(png));
+  };
+  const bottom = await pixels(stack.layers[0]);
+  const whole = wholePicture(bottom.raster, stack);
+  const layers: GivenLayer[] = [];
+  for (const layer of stack.layers.slice(1)) {
+    const { raster } = await pixels(layer);
+    const { name, opacity, visible } = layer;
+    layers.push({ name: name.trim().slice(0, 120) || 'Layer', opacity, visible, patch: asPatch(raster, whole, layer) });
+  }
+  return { ...bottom, raster: whole, ppi: bottom.ppi ?? stack.ppi, format: 'openraster', layers };
+}
+
+function wholePicture(bottom: Raster, stack: { width: number; height: number; layers: StackLayer[] }): Raster {
+  const { x, y, opacity, visible } = stack.layers[0];
+  const { width, height } = stack;
+  const fits = x === 0 && y === 0 && bottom.width === width && bottom.height === height;
+  if (fits && opacity === 1 && visible) return bottom;
+  const channels = colourChannels(bottom.channels) === 1 ? 2 : 4;
+  const data = allocateSamples(width * height * channels, bottom.depth, true);
+  const whole = createRaster(width, height, channels, bottom.depth, data);
+  if (!visible) return whole;
+  const patch = asPatch(bottom, whole, { x, y });
+  layOver(whole, { x: 0, y: 0 }, patch, opacity);
+  for (let v = Math.max(0, y); v < Math.min(height, y + patch.height); v++) {
+    for (let u = Math.max(0, x); u < Math.min(width, x + patch.width); u++) {
+      const alpha = patch.data[((v - y) * patch.width + u - x) * channels + channels - 1];
+      data[(v * width + u) * channels + channels - 1] = Math.round(alpha * opacity);
+    }
+  }
+  return whole;
+}
+
+/** A layer's pixels as a patch of the picture's kind; a grey layer on a colour picture is spread over its channels. */
+function asPatch(raster: Raster, picture: Raster, at: { x: number; y: number }): Patch {
+  const colours = colourChannels(picture.channels);
+  const own = colourChannels(raster.channels);
+  const channels: 2 | 4 = colours === 1 ? 2 : 4;
+  const top = fullScale(picture.depth);
+  const unit = top / fullScale(raster.depth);
+  const data = allocateSamples(raster.width * raster.height * channels, picture.depth, true);
+  const alphaAt = raster.channels > own ? own : -1;
+  for (let i = 0, from = 0, to = 0; i < raster.width * raster.height; i++, from += raster.channels, to += channels) {
+    const d = raster.data;
+    for (let c = 0; c < colours; c++) {
+      const value =
+        colours === 1 && own === 3
+          ? 0.2126 * d[from] + 0.7152 * d[from + 1] + 0.0722 * d[from + 2]
+          : d[from + (own === 1 ? 0 : c)];
+      data[to + c] = Math.round(value * unit);
+    }
+    data[to + colours] = alphaAt < 0 ? top : Math.round(d[from + alphaAt] * unit);
+  }
+  return { x: at.x, y: at.y, width: raster.width, height: raster.height, channels, depth: picture.depth, data };
+}

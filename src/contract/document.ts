@@ -1,0 +1,132 @@
+import { z } from 'zod';
+import type { FillSpec, GivenSpec } from '../core/repair/spec.ts';
+import { pointSchema, shapesSchema } from './shapes.ts';
+
+/** Short opaque name of a row. */
+export const idSchema = z.string().regex(/^[a-z0-9]{8,40}$/);
+const name = z.string().trim().min(1).max(120);
+const share = z.number().min(0).max(1);
+
+export const FAULT_KINDS = [
+  'speck',
+  'hair',
+  'scratch',
+  'crease',
+  'tear',
+  'stain',
+  'strand',
+  'mesh',
+  'object',
+  'lettering',
+  'scuff',
+  'glare',
+  'shadow',
+  'gap',
+] as const;
+/** The kinds in the plural, as layers and groups are headed. */
+export const KIND_NAMES: Record<(typeof FAULT_KINDS)[number], string> = {
+  speck: 'Specks',
+  hair: 'Hairs',
+  scratch: 'Scratches',
+  crease: 'Creases',
+  tear: 'Tears',
+  stain: 'Stains',
+  strand: 'Wires',
+  mesh: 'Mesh',
+  object: 'Objects',
+  lettering: 'Lettering',
+  scuff: 'Scuffs',
+  glare: 'Glare',
+  shadow: 'Shadows',
+  gap: 'Gaps',
+};
+export const FAULT_STATES = ['open', 'treated', 'left', 'checked'] as const;
+
+export const faultSchema = z.object({
+  id: idSchema,
+  number: z.number().int().positive(),
+  kind: z.enum(FAULT_KINDS),
+  shapes: shapesSchema,
+  margin: z.number().min(0).max(200),
+  feather: z.number().min(0).max(200),
+  state: z.enum(FAULT_STATES),
+  /** the find of the survey that it was taken from */
+  found: z.string().max(20).optional(),
+  /** what was proposed when it was marked, and why */
+  advice: z.object({ reason: z.string().max(600), strength: share, portions: z.number().int().min(1) }).optional(),
+  /** the centre line of a traced strand, px, from which a mesh can be completed */
+  line: z
+    .object({ points: z.array(pointSchema).min(2).max(20_000), width: z.number().positive(), blur: z.number().min(0) })
+    .optional(),
+});
+export type Fault = z.infer<typeof faultSchema>;
+export type FaultKind = Fault['kind'];
+
+export const layerSchema = z.object({
+  id: idSchema,
+  name,
+  order: z.number().finite(),
+  opacity: share,
+  visible: z.boolean(),
+});
+export type Layer = z.infer<typeof layerSchema>;
+
+export const fillSpecSchema = z.object({
+  method: z.literal('fill'),
+  cover: shapesSchema,
+  margin: z.number().min(0).max(200),
+  feather: z.number().min(0).max(200),
+  donorArea: shapesSchema,
+  barred: shapesSchema,
+  avoid: shapesSchema,
+  seed: z.number().int().min(0).max(0x7fffffff),
+  style: z.enum(['auto', 'faithful', 'smooth', 'textured', 'near', 'far', 'lines']),
+  tone: z.enum(['none', 'gentle', 'strong']),
+  turn: z.boolean(),
+  scale: z.boolean(),
+  mirror: z.boolean(),
+}) satisfies z.ZodType<FillSpec>;
+
+const whole = z.number().int().min(-200_000).max(200_000);
+export const givenSpecSchema = z.object({
+  method: z.literal('given'),
+  index: z.number().int().min(0).max(10_000),
+  box: z.object({ x: whole, y: whole, width: whole.min(0), height: whole.min(0) }),
+}) satisfies z.ZodType<GivenSpec>;
+
+/** Every method's settings. */
+export const repairSpecSchema = z.discriminatedUnion('method', [fillSpecSchema, givenSpecSchema]);
+
+export const trySchema = z.object({ id: idSchema, spec: repairSpecSchema });
+export type Try = z.infer<typeof trySchema>;
+
+export const repairSchema = z.object({
+  id: idSchema,
+  layerId: idSchema,
+  order: z.number().finite(),
+  faultIds: z.array(idSchema).max(2_000),
+  tries: z.array(trySchema).min(1).max(200),
+  chosen: idSchema,
+  strength: share,
+  visible: z.boolean(),
+});
+export type Repair = z.infer<typeof repairSchema>;
+
+/** What kinds of row a picture's document has. */
+export type Entity = { kind: 'fault'; doc: Fault } | { kind: 'layer'; doc: Layer } | { kind: 'repair'; doc: Repair };
+export type EntityKind = Entity['kind'];
+
+/** One row before and after an edit; null where it did not or does not exist. */
+export interface Change {
+  kind: EntityKind;
+  id: string;
+  before: Fault | Layer | Repair | null;
+  after: Fault | Layer | Repair | null;
+}
+
+/** A picture's rows in one piece. */
+export interface PictureDocument {
+  faults: Fault[];
+  layers: Layer[];
+  repairs: Repair[];
+}

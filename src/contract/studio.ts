@@ -1,0 +1,51 @@
+import { z } from 'zod';
+
+/** What is measured on a file when it comes in. */
+export const factsSchema = z.object({
+  fileName: z.string(),
+  format: z.string(),
+  bytes: z.number(),
+  width: z.number(),
+  height: z.number(),
+  channels: z.number(),
+  depth: z.union([z.literal(8), z.literal(16)]),
+  mode: z.string(),
+  ppi: z.number().nullable(),
+  profile: z.string().nullable(),
+  jpegQuality: z.number().nullable(),
+  clippedDark: z.number(),
+  clippedLight: z.number(),
+});
+export type Facts = z.infer<typeof factsSchema>;
+
+export const POLICIES = ['documentary', 'restoration', 'creative'] as const;
+
+export const newJobSchema = z.object({
+  name: z.string().trim().min(1, 'Give the job a name.').max(120),
+  client: z.string().trim().max(120).default(''),
+  brief: z.string().trim().max(4000).default(''),
+  policy: z.enum(POLICIES).default('creative'),
+  longSideMm: z.number().min(10).max(20_000).default(300),
+  /** from where it is looked at; null: the usual distance for its size */
+  viewingMm: z.number().min(50).max(1_000_000).nullable().default(null),
+});
+export type NewJob = z.infer<typeof newJobSchema>;
+
+export const jobPatchSchema = newJobSchema.partial().extend({ delivered: z.boolean().optional() });
+
+export interface PictureRow {
+  id: string;
+  jobId: string;
+  name: string;
+  facts: Facts;
+  revision: number;
+}
+
+export interface Job extends NewJob {
+  id: string;
+  createdAt: number;
+  deliveredAt: number | null;
+  /** new: nothing done yet; in work: repairs exist; delivered */
+  state: 'new' | 'in work' | 'delivered';
+  pictures: Array<PictureRow & { openFaults: number; treatedFaults: number }>;
+}

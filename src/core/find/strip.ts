@@ -1,0 +1,83 @@
+import type { Point } from '../mask/shapes.ts';
+import { colourChannels, fullScale, type Raster } from '../raster/raster.ts';
+
+/** Luma of a raster on the 8-bit scale at any place in px (pixel centres at .5), bilinear; beyond the edge it repeats. */
+export function lumaReader(picture: Raster): (x: number, y: number) => number {
+  const { width, height, channels, data } = picture;
+  const scale = 255 / fullScale(picture.depth);
+  const at =
+    colourChannels(channels) === 1
+      ? (i: number) => data[i * channels] * scale
+      : (i: number) =>
+          (0.2126 * data[i * channels] + 0.7152 * data[i * channels + 1] + 0.0722 * data[i * channels + 2]) * scale;
+  return (x, y) => {
+    const u = Math.min(width - 1, Math.max(0, x - 0.5));
+    const v = Math.min(height - 1, Math.max(0, y - 0.5));
+    const x0 = Math.floor(u);
+    const y0 = Math.floor(v);
+    const fx = u - x0;
+    const fy = v - y0;
+    const i = y0 * width + x0;
+    const right = fx > 0 ? 1 : 0;
+    const below = fy > 0 ? width : 0;
+    const upper = at(i) * (1 - fx) + at(i + right) * fx;
+    return fy > 0 ? upper * (1 - fy) + (at(i + below) * (1 - fx) + at(i + below + right) * fx) * fy : upper;
+  };
+}
+
+/** A band of the picture laid straight: rows go along it, columns across. */
+export interface Strip {
+  /** rows along the band */
+  length: number;
+  /** columns across, 2 × reach + 1 */
+  width: number;
+  reach: number;
+  luma: Float32Array;
+  /** the place of a row and of an offset across in the picture */
+  place(row: number, across: number): Point;
+  /** px from row to row */
+  step: number;
+}
+
+/** Lays the band of `reach` px on both sides of the line from `a` to `b` straight, with luma averaged over 3 px along it. */
+export function straighten(read: (x: number, y: number) => number, a: Point, b: Point, reach: number): Strip {
+  const span = Math.hypot(b[0] - a[0], b[1] - a[1]);
+  const length = Math.max(2, Math.ceil(span) + 1);
+  const step = span / (length - 1);
+  const dx = (b[0] - a[0]) / Math.max(1e-6, span);
+  const dy = (b[1] - a[1]) / Math.max(1e-6, span);
+  const width = 2 * reach + 1;
+  const raw = new Float32Array(length * width);
+  for (let row = 0; row < length; row++) {
+    const x = a[0] + dx * row * step;
+    const y = a[1] + dy * row * step;
+    for (let k = 0; k < width; k++) raw[row * width + k] = read(x - dy * (k - reach), y + dx * (k - reach));
+  }
+  const luma = new Float32Array(length * width);
+  for (let row = 0; row < length; row++) {
+    const above = Math.max(0, row - 1) * width;
+    const below = Math.min(length - 1, row + 1) * width;
+    for (let k = 0; k < width; k++)
+      luma[row * width + k] = (raw[above + k] + raw[row * width + k] + raw[below + k]) / 3;
+  }
+  const place = (row: number, across: number): Point => [
+    a[0] + dx * row * step - dy * across,
+    a[1] + dy * row * step + dx * across,
+  ];
+  return { length, width, reach, luma, place, step };
+}
+
+/** {@link lumaReader} over a plane of luma worked out beforehand, for reading the same places many times. */
+export function planeReader(width: number, height: number, luma: Float32Array): (x: number, y: number) => number {
+  return (x, y) => {
+    const u = Math.min(width - 1.001, Math.max(0, x - 0.5));
+    const v = Math.min(height - 1.001, Math.max(0, y - 0.5));
+    const x0 = u | 0;
+    const y0 = v | 0;
+    const fx = u - x0;
+    const fy = v - y0;
+    const i = y0 * width + x0;
+    const upper = luma[i] + (luma[i + 1] - luma[i]) * fx;
+    return upper + (luma[i + width] + (luma[i + width + 1] - luma[i + width]) * fx - upper) * fy;
+  };
+}

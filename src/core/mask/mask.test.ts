@@ -1,0 +1,123 @@
+import { distanceTransform } from './distance.ts';
+import { boundsOf, coveredPixels, depthOf, spread } from './mask.ts';
+import { boundsOfShapes, rasterise, type Point, type Shape } from './shapes.ts';
+import { measureFault, proposeCover } from '../plan/cover.ts';
+
+const frame = { x: 0, y: 0, width: 120, height: 90 };
+const area = (...shapes: Shape[]) => coveredPixels(rasterise(shapes, frame));
+
+describe('distance transform', () => {
+  test('equals the distance found by trying every pixel', () => {
+    const w = 31;
+    const h = 23;
+    const mask = new Uint8Array(w * h).map((_, i) => ((i * 7919) % 97 < 4 ? 1 : 0));
+    const got = distanceTransform(mask, w, h, 'inside');
+    for (let i = 0; i < mask.length; i++) {
+      let best = Infinity;
+      for (let j = 0; j < mask.length; j++) {
+        if (mask[j]) best = Math.min(best, Math.hypot((i % w) - (j % w), Math.floor(i / w) - Math.floor(j / w)));
+      }
+      expect(got[i]).toBeCloseTo(best, 4);
+    }
+  });
+});
+
+describe('shapes', () => {
+  test('cover the area of the figure they are', () => {
+    expect(area({ op: 'add', kind: 'box', x: 10, y: 20, width: 30, height: 15 })).toBe(450);
+    expect(area({ op: 'add', kind: 'brush', points: [[60, 45]], size: 50 })).toBeCloseTo(Math.PI * 625, -1.7);
+    const triangle: Point[] = [
+      [10, 10],
+      [90, 10],
+      [10, 70],
+    ];
+    expect(Math.abs(area({ op: 'add', kind: 'outline', points: triangle }) - 2400)).toBeLessThan(60);
+    const strand: Shape = {
+      op: 'add',
+      kind: 'strand',
+      points: [
+        [20, 20],
+        [100, 60],
+      ],
+      size: 6,
+    };
+    const expected = 6 * Math.hypot(80, 40) + Math.PI * 9;
+    expect(Math.abs(area(strand) - expected)).toBeLessThan(expected * 0.05);
+  });
+
+  test('taking away undoes adding, in order', () => {
+    const add: Shape = { op: 'add', kind: 'box', x: 10, y: 10, width: 40, height: 40 };
+    const take: Shape = { op: 'take', kind: 'box', x: 10, y: 10, width: 40, height: 20 };
+    expect(area(add, take)).toBe(800);
+    expect(area(add, take, add)).toBe(1600);
+  });
+
+  test('are cut to the picture', () => {
+    expect(boundsOfShapes([{ op: 'add', kind: 'brush', points: [[-5, 5]], size: 30 }], 120, 90)).toMatchObject({
+      x: 0,
+      y: 0,
+    });
+    expect(boundsOfShapes([{ op: 'add', kind: 'box', x: 500, y: 5, width: 9, height: 9 }], 120, 90).width).toBe(0);
+  });
+
+  test('look the same through any frame', () => {
+    const shape: Shape = {
+      op: 'add',
+      kind: 'brush',
+      points: [
+        [30, 30],
+        [80, 50],
+        [60, 70],
+      ],
+      size: 17,
+    };
+    const whole = rasterise([shape], frame);
+    const part = rasterise([shape], { x: 40, y: 35, width: 30, height: 20 });
+    for (let y = 0; y < 20; y++) {
+      for (let x = 0; x < 30; x++) expect(part.data[y * 30 + x]).toBe(whole.data[(y + 35) * 120 + x + 40]);
+    }
+  });
+});
+
+describe('margin and feather', () => {
+  test('grow a cover by the margin and fall off over the feather', () => {
+    const fault = rasterise([{ op: 'add', kind: 'box', x: 50, y: 40, width: 10, height: 10 }], frame);
+    const cover = spread(fault, frame, 4, 6);
+    const at = (x: number) => cover.data[45 * 120 + x];
+    expect(at(46)).toBe(255);
+    expect(at(45)).toBeLessThan(255);
+    expect(at(45)).toBeGreaterThan(at(43));
+    expect(at(43)).toBeGreaterThan(0);
+    expect(at(39)).toBe(0);
+    expect(boundsOf(cover).x).toBeGreaterThanOrEqual(40);
+  });
+
+  test('a spot is covered 1.2 to 1.5 times its size, a strand gets a hard edge (common practice)', () => {
+    for (const size of [20, 30, 60]) {
+      const { margin, feather } = proposeCover({ width: size });
+      expect((size + 2 * (margin + feather)) / size).toBeGreaterThanOrEqual(1.2);
+      expect((size + 2 * (margin + feather)) / size).toBeLessThanOrEqual(1.5);
+    }
+    expect(proposeCover({ width: 5 }).feather).toBe(0);
+  });
+
+  test('the measured width of a strand is its width', () => {
+    const facts = measureFault(
+      [
+        {
+          op: 'add',
+          kind: 'strand',
+          points: [
+            [10, 20],
+            [110, 60],
+          ],
+          size: 9,
+        },
+      ],
+      120,
+      90,
+    );
+    expect(Math.abs(facts.width - 9)).toBeLessThanOrEqual(1.2);
+    expect(depthOf(rasterise([{ op: 'add', kind: 'box', x: 0, y: 0, width: 120, height: 90 }], frame))).toBe(45);
+  });
+});

@@ -1,0 +1,143 @@
+import { growWithin, intersect, isEmpty, union, type Box } from '../raster/raster.ts';
+import { emptyMask, type Mask } from './mask.ts';
+
+/** A place on the picture in px; pixel centres lie at .5. */
+export type Point = [x: number, y: number];
+
+/**
+ * One stroke of marking. A cover is a list of them, applied in order: `add` covers, `take` uncovers. They are kept
+ * instead of pixels, so that a cover can be changed for ever and costs next to nothing.
+ */
+export type Shape = { op: 'add' | 'take' } & (
+  | { kind: 'outline'; points: Point[] }
+  | { kind: 'box'; x: number; y: number; width: number; height: number }
+  | { kind: 'brush'; points: Point[]; size: number }
+  | { kind: 'strand'; points: Point[]; size: number }
+);
+
+function boundsOfShape(shape: Shape): Box {
+  if (shape.kind === 'box') {
+    const x = Math.floor(shape.x);
+    const y = Math.floor(shape.y);
+    return { x, y, width: Math.ceil(shape.x + shape.width) - x, height: Math.ceil(shape.y + shape.height) - y };
+  }
+  const r = shape.kind === 'outline' ? 0 : shape.size / 2;
+  let x0 = Infinity;
+  let y0 = Infinity;
+  let x1 = -Infinity;
+  let y1 = -Infinity;
+  for (const [x, y] of shape.points) {
+    x0 = Math.min(x0, x - r);
+    y0 = Math.min(y0, y - r);
+    x1 = Math.max(x1, x + r);
+    y1 = Math.max(y1, y + r);
+  }
+  if (x1 < x0) return { x: 0, y: 0, width: 0, height: 0 };
+  const x = Math.floor(x0);
+  const y = Math.floor(y0);
+  return { x, y, width: Math.ceil(x1) - x + 1, height: Math.ceil(y1) - y + 1 };
+}
+
+/** Box around everything that the shapes add, cut to the picture. */
+export function boundsOfShapes(shapes: readonly Shape[], width: number, height: number): Box {
+  let box: Box = { x: 0, y: 0, width: 0, height: 0 };
+  for (const shape of shapes) if (shape.op === 'add') box = union(box, boundsOfShape(shape));
+  return isEmpty(box) ? box : growWithin(box, 0, width, height);
+}
+
+/** Box of the cover once margin and feather are added. */
+export function coverBounds(
+  shapes: readonly Shape[],
+  margin: number,
+  feather: number,
+  width: number,
+  height: number,
+): Box {
+  const box = boundsOfShapes(shapes, width, height);
+  return isEmpty(box) ? box : growWithin(box, Math.ceil(margin + feather) + 1, width, height);
+}
+
+/** Covers every pixel whose centre lies in the shapes; the mask is binary (0 or 255) and has the size of `frame`. */
+export function rasterise(shapes: readonly Shape[], frame: Box): Mask {
+  const mask = emptyMask(frame);
+  for (const shape of shapes) {
+    const value = shape.op === 'add' ? 255 : 0;
+    const box = intersect(boundsOfShape(shape), frame);
+    if (isEmpty(box)) continue;
+    if (shape.kind === 'box') fillBox(mask, shape, box, value);
+    else if (shape.kind === 'outline') fillOutline(mask, shape.points, box, value);
+    else fillStroke(mask, shape.points, shape.size / 2, value);
+  }
+  return mask;
+}
+
+function fillBox(mask: Mask, shape: { x: number; y: number; width: number; height: number }, box: Box, value: number) {
+  for (let y = box.y; y < box.y + box.height; y++) {
+    if (y + 0.5 < shape.y || y + 0.5 > shape.y + shape.height) continue;
+    for (let x = box.x; x < box.x + box.width; x++) {
+      if (x + 0.5 < shape.x || x + 0.5 > shape.x + shape.width) continue;
+      mask.data[(y - mask.y) * mask.width + x - mask.x] = value;
+    }
+  }
+}
+
+/** Non-zero winding fill by scan lines through the pixel centres. */
+function fillOutline(mask: Mask, points: readonly Point[], box: Box, value: number): void {
+  for (let y = box.y; y < box.y + box.height; y++) {
+    const cy = y + 0.5;
+    const crossings: Array<[number, number]> = [];
+    for (let i = 0; i < points.length; i++) {
+      const [ax, ay] = points[i];
+      const [bx, by] = points[(i + 1) % points.length];
+      if (ay <= cy === by <= cy) continue;
+      crossings.push([ax + ((cy - ay) / (by - ay)) * (bx - ax), by > ay ? 1 : -1]);
+    }
+    crossings.sort((a, b) => a[0] - b[0]);
+    let winding = 0;
+    for (let i = 0; i + 1 < crossings.length; i++) {
+      winding += crossings[i][1];
+      if (winding === 0) continue;
+      const x0 = Math.max(box.x, Math.ceil(crossings[i][0] - 0.5));
+      const x1 = Math.min(box.x + box.width - 1, Math.ceil(crossings[i + 1][0] - 0.5) - 1);
+      for (let x = x0; x <= x1; x++) mask.data[(y - mask.y) * mask.width + x - mask.x] = value;
+    }
+  }
+}
+
+function fillStroke(mask: Mask, points: readonly Point[], radius: number, value: number): void {
+  const r2 = radius * radius;
+  for (let i = 0; i < Math.max(1, points.length - 1); i++) {
+    const [ax, ay] = points[i];
+    const [bx, by] = points[Math.min(i + 1, points.length - 1)];
+    const dx = bx - ax;
+    const dy = by - ay;
+    const length2 = dx * dx + dy * dy;
+    const y0 = Math.max(mask.y, Math.floor(Math.min(ay, by) - radius));
+    const y1 = Math.min(mask.y + mask.height - 1, Math.ceil(Math.max(ay, by) + radius));
+    for (let y = y0; y <= y1; y++) {
+      const cy = y + 0.5;
+      // Only the stretch of the segment within reach of this row decides how far left and right to look.
+      let t0 = 0;
+      let t1 = 1;
+      if (Math.abs(dy) > 1e-9) {
+        const ta = (cy - radius - ay) / dy;
+        const tb = (cy + radius - ay) / dy;
+        t0 = Math.max(0, Math.min(ta, tb));
+        t1 = Math.min(1, Math.max(ta, tb));
+        if (t0 > t1) continue;
+      }
+      const xa = ax + t0 * dx;
+      const xb = ax + t1 * dx;
+      const x0 = Math.max(mask.x, Math.floor(Math.min(xa, xb) - radius));
+      const x1 = Math.min(mask.x + mask.width - 1, Math.ceil(Math.max(xa, xb) + radius));
+      for (let x = x0; x <= x1; x++) {
+        const px = x + 0.5 - ax;
+        const py = cy - ay;
+        const t = length2 > 0 ? Math.min(1, Math.max(0, (px * dx + py * dy) / length2)) : 0;
+        const ex = px - t * dx;
+        const ey = py - t * dy;
+        if (ex * ex + ey * ey <= r2) mask.data[(y - mask.y) * mask.width + x - mask.x] = value;
+      }
+    }
+  }
+}

@@ -1,0 +1,121 @@
+import { distanceTransform } from '../mask/distance.ts';
+import { coverBounds, rasterise, type Shape } from '../mask/shapes.ts';
+import { growWithin, isEmpty, type Raster } from '../raster/raster.ts';
+import { crop } from '../raster/raster.ts';
+import { blur } from '../raster/planes.ts';
+import { lumaPlane } from '../find/luma.ts';
+import { THIN_DEPTH } from '../repair/fill/settings.ts';
+
+/** What is measured on a fault's surroundings. */
+export interface Surroundings {
+  /** px across the fault */
+  across: number;
+  /** px from the fault to the nearest strong edge; Infinity when there is none within reach */
+  edge: number;
+  /** whether a strong edge runs into the fault and out of it again */
+  crossed: boolean;
+  /** how much tone differs around it, levels of 255 (standard deviation of the blurred rim) */
+  uneven: number;
+  /** fine detail around it, levels of 255 (standard deviation of what a blur of 2 px takes away) */
+  texture: number;
+}
+
+/** What is proposed for a fault, and why in one sentence. */
+export interface Advice {
+  margin: number;
+  feather: number;
+  /** 0 to 1 */
+  strength: number;
+  /** px around the fault in which donors are looked for */
+  reach: number;
+  /** into how many portions a large one is best divided */
+  portions: number;
+  reason: string;
+}
+
+/** Levels per px from which on a slope counts as a strong edge. */
+const STRONG = 22;
+/** px around a fault that are looked at. */
+const LOOK = 40;
+/** px across from which on an object is large: filled in portions (common practice). */
+const LARGE = 260;
+
+/** Measures what is around a fault. */
+export function surroundingsOf(picture: Raster, shapes: readonly Shape[], across: number): Surroundings {
+  const box = coverBounds(shapes, 0, 0, picture.width, picture.height);
+  if (isEmpty(box)) return { across, edge: Infinity, crossed: false, uneven: 0, texture: 0 };
+  const frame = growWithin(box, LOOK, picture.width, picture.height);
+  const part = crop(picture, frame);
+  const luma = lumaPlane(part);
+  const { width, height } = part;
+  const mask = rasterise(shapes, frame).data;
+  const away = distanceTransform(mask, width, height, 'inside');
+  const soft = blur(luma, width, height, 2);
+  let edge = Infinity;
+  let [n, sum, square, fine] = [0, 0, 0, 0];
+  const rim: Array<{ angle: number; strong: boolean }> = [];
+  const [cx, cy] = [box.x + box.width / 2 - frame.x, box.y + box.height / 2 - frame.y];
+  for (let y = 1; y < height - 1; y++) {
+    for (let x = 1; x < width - 1; x++) {
+      const i = y * width + x;
+      const d = away[i];
+      // Nearer than this the fault's own blur would count as an edge.
+      if (d < 5 || d > LOOK) continue;
+      const slope = Math.hypot(soft[i + 1] - soft[i - 1], soft[i + width] - soft[i - width]) / 2;
+      if (slope * 2.5 > STRONG && d < edge) edge = d;
+      if (d > 12) continue;
+      n++;
+      sum += soft[i];
+      square += soft[i] * soft[i];
+      fine += (luma[i] - soft[i]) ** 2;
+      if (d < 8) rim.push({ angle: Math.atan2(y - cy, x - cx), strong: slope * 2.5 > STRONG });
+    }
+  }
+  const sectors = new Set(
+    rim.filter((r) => r.strong).map((r) => Math.floor(((r.angle + Math.PI) / (2 * Math.PI)) * 12) % 12),
+  );
+  const list = [...sectors];
+  const crossed = list.some((a) => list.some((b) => Math.min((a - b + 12) % 12, (b - a + 12) % 12) >= 4));
+  return {
+    across,
+    edge,
+    crossed,
+    uneven: n ? Math.sqrt(Math.max(0, square / n - (sum / n) ** 2)) : 0,
+    texture: n ? Math.sqrt(fine / n) : 0,
+  };
+}
+
+const px = (v: number) => `${Math.round(v)} px`;
+
+/**
+ * Proposes margin, feather, strength, reach and portions for a fault. All rules are common practice: the cover of a spot is 1.2
+ * to 1.5 times the spot; strands want a hard edge; beside a strong edge a soft cover would smear the other side in; lines on
+ * smooth tone are weakened to 60 to 80 %, since a trace of them looks truer than none; large objects are filled in portions.
+ */
+export function adviseCover(kind: string, s: Surroundings): Advice {
+  const thin = s.across <= 2 * THIN_DEPTH;
+  const margin = thin
+    ? Math.max(1, Math.round(s.across * 0.15))
+    : Math.min(12, Math.max(2, Math.round(s.across * 0.1)));
+  let feather = thin ? 0 : Math.min(6, Math.max(1, Math.round(s.across * 0.03)));
+  const reach = Math.round(Math.min(900, Math.max(72, s.across * 0.7)));
+  const reasons: string[] = [];
+  const near = Number.isFinite(s.edge) && s.edge < Math.max(10, 0.3 * s.across);
+  if (thin) reasons.push(`${px(s.across)} across: hard edge, so that no residue stays`);
+  else if (s.crossed) {
+    feather = Math.min(feather, 1);
+    reasons.push(`${px(s.across)} across, a strong edge runs through: crisp cover`);
+  } else if (near) {
+    feather = Math.min(feather, 2);
+    reasons.push(`${px(s.across)} across, strong edge ${px(s.edge)} away: narrow soft edge, lest it smear`);
+  } else if (s.texture < 3 && s.uneven < 8) {
+    feather = Math.max(feather, 3);
+    reasons.push(`${px(s.across)} across on even ground: ${feather} px soft edge`);
+  } else reasons.push(`${px(s.across)} across, detail around: donors within ${px(reach)}`);
+  const portions = s.across > LARGE ? Math.min(6, Math.ceil(s.across / LARGE)) : 1;
+  if (portions > 1) reasons.push(`large: best in ${portions} portions`);
+  const lines = kind === 'crease' || kind === 'scratch' || kind === 'shadow';
+  const strength = lines && s.texture < 2.5 && s.uneven < 10 && s.across > 6 ? 0.8 : 1;
+  if (strength < 1) reasons.push('80 % strength, since smooth tone with no trace looks false');
+  return { margin, feather, strength, reach, portions, reason: `${reasons.join('; ')}.` };
+}

@@ -1,0 +1,70 @@
+import { boundsOf, spread } from '../../mask/mask.ts';
+import { boundsOfShapes, coverBounds, rasterise } from '../../mask/shapes.ts';
+import { colourChannels, crop, fullScale, growWithin, isEmpty, type Box } from '../../raster/raster.ts';
+import type { RepairMethod } from '../method.ts';
+import { emptyPatch } from '../patch.ts';
+import type { FillSpec } from '../spec.ts';
+import { fillRegion } from './region.ts';
+import { reachOf, type FillStyle } from './settings.ts';
+
+/** The widest a fill may look; wide enough for every style, since `auto` is settled only when pixels are seen. */
+function reachBox(spec: FillSpec, width: number, height: number): Box {
+  const cover = coverBounds(spec.cover, spec.margin, spec.feather, width, height);
+  if (isEmpty(cover)) return cover;
+  const style: FillStyle = spec.style === 'auto' ? 'near' : spec.style;
+  let box = growWithin(cover, reachOf(style, Math.max(cover.width, cover.height)), width, height);
+  // A donor area of the user's own is always within reach.
+  if (spec.donorArea.length) {
+    const area = boundsOfShapes(spec.donorArea, width, height);
+    if (!isEmpty(area)) {
+      const x = Math.min(box.x, area.x);
+      const y = Math.min(box.y, area.y);
+      box = {
+        x,
+        y,
+        width: Math.max(box.x + box.width, area.x + area.width) - x,
+        height: Math.max(box.y + box.height, area.y + area.height) - y,
+      };
+    }
+  }
+  return box;
+}
+
+/** Fill: replaces the cover with what the method finds or predicts by itself. */
+export const fill: RepairMethod<FillSpec> = {
+  method: 'fill',
+  readBox: reachBox,
+  render({ width, height, read }, spec, onProgress) {
+    const frame = reachBox(spec, width, height);
+    if (isEmpty(frame)) throw new Error('The cover lies outside the picture. Mark the fault again.');
+    const picture = crop(read(frame), { x: 0, y: 0, width: frame.width, height: frame.height });
+    const fault = rasterise(spec.cover, frame);
+    const cover = spread(fault, frame, spec.margin, spec.feather);
+    const bounds = boundsOf(cover);
+    if (isEmpty(bounds)) throw new Error('The cover is empty. Mark the fault again.');
+    const allowed = new Uint8Array(frame.width * frame.height).fill(1);
+    if (spec.donorArea.length) {
+      const area = rasterise(spec.donorArea, frame);
+      for (let i = 0; i < allowed.length; i++) if (!area.data[i]) allowed[i] = 0;
+    }
+    for (const barred of [spec.barred, spec.avoid]) {
+      if (!barred.length) continue;
+      const area = rasterise(barred, frame);
+      for (let i = 0; i < allowed.length; i++) if (area.data[i]) allowed[i] = 0;
+    }
+    const result = fillRegion({ picture, cover: cover.data, allowed }, spec, onProgress);
+    const patch = emptyPatch(bounds, picture);
+    const colours = colourChannels(picture.channels);
+    const unit = fullScale(picture.depth) / 255;
+    for (let y = 0; y < bounds.height; y++) {
+      for (let x = 0; x < bounds.width; x++) {
+        const i = (bounds.y - frame.y + y) * frame.width + bounds.x - frame.x + x;
+        if (!cover.data[i]) continue;
+        const o = (y * bounds.width + x) * patch.channels;
+        for (let c = 0; c < colours; c++) patch.data[o + c] = result.picture.data[i * picture.channels + c];
+        patch.data[o + colours] = cover.data[i] * unit;
+      }
+    }
+    return { patch, reason: result.reason };
+  },
+};

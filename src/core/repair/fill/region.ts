@@ -1,0 +1,293 @@
+import { distanceTransform } from '../../mask/distance.ts';
+import { boundsOf } from '../../mask/mask.ts';
+import {
+  colourChannels,
+  crop,
+  cropPlane,
+  growWithin,
+  isEmpty,
+  paste,
+  type Box,
+  type Raster,
+} from '../../raster/raster.ts';
+import {
+  CROSSING_DEPTH,
+  DEFAULT_FILL,
+  reachOf,
+  stylesFor,
+  THIN_DEPTH,
+  type FillSettings,
+  type FillStyle,
+} from './settings.ts';
+import { fillThin } from './thin.ts';
+import { fillWide } from './wide.ts';
+
+/** A region of a picture and what is to be filled in it. */
+export interface FillRegion {
+  picture: Raster;
+  /** non-zero where pixels are replaced, in any strength */
+  cover: Uint8Array;
+  /** 1 where donors may be taken from; the cover is left out in any case */
+  allowed?: Uint8Array;
+}
+
+/** The completed region and how it was done. */
+export interface FillResult {
+  picture: Raster;
+  style: FillStyle;
+  /** deepest place of the cover in px */
+  depth: number;
+  /** covered pixels that were predicted from their neighbours, and found among donors */
+  predicted: number;
+  searched: number;
+  /** one sentence for the person who has to judge it */
+  reason: string;
+}
+
+/** Labels 8-connected groups of non-zero pixels; returns their boxes. */
+export function componentBoxes(mask: Uint8Array, width: number, height: number, join = 0): Box[] {
+  const seen = new Uint8Array(mask.length);
+  const boxes: Box[] = [];
+  const stack: number[] = [];
+  for (let start = 0; start < mask.length; start++) {
+    if (!mask[start] || seen[start]) continue;
+    let x0 = width;
+    let x1 = 0;
+    let y0 = height;
+    let y1 = 0;
+    stack.push(start);
+    seen[start] = 1;
+    while (stack.length) {
+      const i = stack.pop()!;
+      const x = i % width;
+      const y = (i - x) / width;
+      if (x < x0) x0 = x;
+      if (x > x1) x1 = x;
+      if (y < y0) y0 = y;
+      if (y > y1) y1 = y;
+      for (let v = Math.max(0, y - 1); v <= Math.min(height - 1, y + 1); v++) {
+        for (let u = Math.max(0, x - 1); u <= Math.min(width - 1, x + 1); u++) {
+          const j = v * width + u;
+          if (mask[j] && !seen[j]) {
+            seen[j] = 1;
+            stack.push(j);
+          }
+        }
+      }
+    }
+    boxes.push({ x: x0, y: y0, width: x1 - x0 + 1, height: y1 - y0 + 1 });
+  }
+  return join > 0 ? joinBoxes(boxes, join) : boxes;
+}
+
+/** Merges boxes that come within `reach` px of each other. */
+function joinBoxes(boxes: Box[], reach: number): Box[] {
+  const out = boxes.slice();
+  for (let changed = true; changed;) {
+    changed = false;
+    for (let i = 0; i < out.length && !changed; i++) {
+      for (let j = i + 1; j < out.length; j++) {
+        const a = out[i];
+        const b = out[j];
+        if (a.x > b.x + b.width + reach || b.x > a.x + a.width + reach) continue;
+        if (a.y > b.y + b.height + reach || b.y > a.y + a.height + reach) continue;
+        const x = Math.min(a.x, b.x);
+        const y = Math.min(a.y, b.y);
+        out[i] = {
+          x,
+          y,
+          width: Math.max(a.x + a.width, b.x + b.width) - x,
+          height: Math.max(a.y + a.height, b.y + b.height) - y,
+        };
+        out.splice(j, 1);
+        changed = true;
+        break;
+      }
+    }
+  }
+  return out;
+}
+
+/** Thrown when nothing clean is left to take donors from; its message is for the user. */
+class NoDonors extends Error {
+  constructor() {
+    super('There is no clean place to take donors from. Widen the donor area or bar less of the picture.');
+  }
+}
+
+/**
+ * Fills every covered pixel of a region. Places up to {@link THIN_DEPTH} px deep are predicted from the pixels beside
+ * them, since donor detail in a thin cover is no better than noise; deeper places are completed from donors.
+ * @param predictedAlready the region with its thin places done by {@link fillThin} over {@link workFrame}, when threads
+ * shared that work
+ * @throws Error with a message for the user when nothing is left to fill from.
+ */
+export function fillRegion(
+  region: FillRegion,
+  settings: FillSettings = DEFAULT_FILL,
+  onProgress?: (done: number) => void,
+  predictedAlready?: Raster,
+): FillResult {
+  const { picture } = region;
+  const { width, height } = picture;
+  const cover = region.cover.map((v) => (v ? 1 : 0));
+  if (cover.indexOf(0) < 0) {
+    throw new Error('The cover leaves nothing to fill from. Make it smaller than the picture.');
+  }
+  const within = workFrame(cover, width, height);
+  const output: Raster = { ...picture, data: (predictedAlready ?? picture).data.slice() };
+  if (isEmpty(within))
+    return { picture: output, style: 'smooth', depth: 0, predicted: 0, searched: 0, reason: 'Nothing is covered.' };
+  if (within.width < width || within.height < height) {
+    const part = (plane: Uint8Array) => cropPlane(plane, width, within);
+    try {
+      const result = fillPart(
+        { picture: crop(picture, within), cover: part(cover), allowed: region.allowed && part(region.allowed) },
+        settings,
+        onProgress,
+        predictedAlready && crop(predictedAlready, within),
+      );
+      paste(result.picture, output, within);
+      return { ...result, picture: output };
+    } catch (error) {
+      if (!(error instanceof NoDonors)) throw error;
+    }
+  }
+  const whole = within.width === width && within.height === height;
+  return fillPart(
+    { picture, cover, allowed: region.allowed },
+    settings,
+    onProgress,
+    whole ? predictedAlready : undefined,
+  );
+}
+
+/**
+ * The part of a picture that a fill looks at, so that its cost follows the cover and not the picture; empty when
+ * nothing is covered.
+ */
+export function workFrame(cover: Uint8Array, width: number, height: number): Box {
+  const bounds = boundsOf({ x: 0, y: 0, width, height, data: cover });
+  if (isEmpty(bounds)) return bounds;
+  const frame = growWithin(bounds, 64 + reachOf('far', Math.max(bounds.width, bounds.height)), width, height);
+  return frame.width * frame.height < 0.7 * width * height ? frame : { x: 0, y: 0, width, height };
+}
+
+function fillPart(
+  region: FillRegion,
+  settings: FillSettings,
+  onProgress: ((done: number) => void) | undefined,
+  predictedAlready: Raster | undefined,
+): FillResult {
+  const { picture, cover } = region;
+  const { width, height } = picture;
+  const output: Raster = { ...picture, data: (predictedAlready ?? picture).data.slice() };
+  const depths = distanceTransform(cover, width, height, 'outside');
+  let depth = 0;
+  for (let i = 0; i < depths.length; i++) if (depths[i] > depth) depth = depths[i];
+  const style = settings.style === 'auto' ? stylesFor(depth)[0] : settings.style;
+  const deep =
+    style === 'textured'
+      ? cover
+      : style === 'smooth' && depth <= THIN_DEPTH
+        ? new Uint8Array(cover.length)
+        : deepParts(cover, depths, width, height, style === 'faithful' ? CROSSING_DEPTH : THIN_DEPTH);
+  const thin = new Uint8Array(cover.length);
+  let searched = 0;
+  for (let i = 0; i < cover.length; i++) {
+    if (deep[i]) searched++;
+    else thin[i] = cover[i];
+  }
+  const predicted = cover.reduce((a, b) => a + b, 0) - searched;
+  const thinShare = searched ? 0.3 : 1;
+  if (predicted) {
+    // Deep places are unknown to the prediction: they are completed along with it, but only thin pixels are kept.
+    if (!predictedAlready)
+      fillThin(picture, cover, output, { grain: style !== 'smooth' }, (f) => onProgress?.(f * thinShare));
+    for (let i = 0; i < cover.length; i++) {
+      if (!deep[i]) continue;
+      for (let c = 0; c < picture.channels; c++)
+        output.data[i * picture.channels + c] = picture.data[i * picture.channels + c];
+    }
+  }
+  if (searched) {
+    const kind = style === 'faithful' || style === 'smooth' ? 'near' : style;
+    const boxes = componentBoxes(deep, width, height, 24);
+    boxes.forEach((box, n) => {
+      fillDeep(output, cover, deep, region.allowed, box, { ...settings, style: kind }, (f) =>
+        onProgress?.(1 - (1 - thinShare) * (1 - (n + f) / boxes.length)),
+      );
+    });
+  }
+  return { picture: output, style, depth, predicted, searched, reason: reasonFor(style, depth, predicted, searched) };
+}
+
+/** Places deeper than a limit and what belongs to them within {@link THIN_DEPTH}. */
+function deepParts(cover: Uint8Array, depths: Float32Array, width: number, height: number, limit: number): Uint8Array {
+  const cores = new Uint8Array(cover.length);
+  let any = false;
+  for (let i = 0; i < cores.length; i++) if (depths[i] > limit) any = (cores[i] = 1) === 1;
+  if (!any) return cores;
+  const toCore = distanceTransform(cores, width, height, 'inside');
+  for (let i = 0; i < cores.length; i++) cores[i] = cover[i] && toCore[i] <= THIN_DEPTH + 2 ? 1 : 0;
+  return cores;
+}
+
+function fillDeep(
+  output: Raster,
+  cover: Uint8Array,
+  deep: Uint8Array,
+  allowed: Uint8Array | undefined,
+  box: Box,
+  settings: FillSettings & { style: 'near' | 'far' | 'lines' | 'textured' },
+  onProgress: (done: number) => void,
+): void {
+  const { width, height, channels } = output;
+  let reach = reachOf(settings.style, Math.max(box.width, box.height));
+  for (;;) {
+    const frame = growWithin(box, reach, width, height);
+    const part = crop(output, frame);
+    const target = new Uint8Array(frame.width * frame.height);
+    const donors = new Uint8Array(frame.width * frame.height);
+    for (let y = 0; y < frame.height; y++) {
+      for (let x = 0; x < frame.width; x++) {
+        const from = (frame.y + y) * width + frame.x + x;
+        const to = y * frame.width + x;
+        target[to] = deep[from];
+        donors[to] = !cover[from] && (!allowed || allowed[from]) ? 1 : 0;
+      }
+    }
+    try {
+      const done = fillWide({ picture: part, cover: target, allowed: donors }, settings, onProgress);
+      const colours = colourChannels(channels);
+      for (let i = 0; i < target.length; i++) {
+        if (!target[i]) continue;
+        const x = i % frame.width;
+        const o = ((frame.y + (i - x) / frame.width) * width + frame.x + x) * channels;
+        for (let c = 0; c < colours; c++) output.data[o + c] = done.data[i * channels + c];
+      }
+      return;
+    } catch (error) {
+      const whole = frame.width === width && frame.height === height;
+      if ((error as Error).message !== 'no donors') throw error;
+      if (whole) {
+        throw new NoDonors();
+      }
+      reach *= 2;
+    }
+  }
+}
+
+function reasonFor(style: FillStyle, depth: number, predicted: number, searched: number): string {
+  const width = Math.round(2 * depth);
+  const texts: Record<FillStyle, string> = {
+    faithful: `At most ${width} px across: predicted from the pixels beside it, grain matched.`,
+    smooth: `At most ${width} px across: predicted from the pixels beside it, grain left out.`,
+    textured: `At most ${width} px across: detail copied from donors close by.`,
+    near: `Up to ${width} px across: completed from donors close by.`,
+    far: `Up to ${width} px across: completed from donors far around, in larger pieces.`,
+    lines: `Up to ${width} px across: lines continued first, then texture.`,
+  };
+  const both = predicted && searched ? ' Thin parts were predicted, deep parts completed from donors.' : '';
+  return texts[style] + both;
+}

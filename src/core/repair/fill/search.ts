@@ -1,0 +1,379 @@
+import { Kernels } from '../../kernels/memory.ts';
+import { distanceTransform } from '../../mask/distance.ts';
+import { membrane } from './predict.ts';
+
+/** One resolution of the picture and of its donors, in the form that the search reads. */
+export interface SearchLevel {
+  width: number;
+  height: number;
+  /** four bytes a pixel: red, green, blue, texture; completed in place at covered pixels */
+  target: Uint8Array;
+  /** 1 where pixels are to be found */
+  cover: Uint8Array;
+  donors: { width: number; height: number; pixels: Uint8Array; allowed: Uint8Array };
+}
+
+/** How a search goes about it. */
+export interface SearchSettings {
+  seed: number;
+  /** half the patch side in px: 2 to 6 */
+  radius: number;
+  /** completion rounds at the coarsest and at the finest level; between them in proportion */
+  rounds: [number, number];
+  /** confidence lost with each px into the cover; 1 = none */
+  falloff: number;
+  onProgress?: (done: number) => void;
+}
+
+/** Where the pixels of the cover come from. */
+export interface Labels {
+  /** covered pixels as y × width + x */
+  pixels: Int32Array;
+  /** x and y in the donor image for each of them */
+  donors: Int32Array;
+}
+
+/** Marks the centres whose (2r+1)² patch lies inside the image on allowed pixels only. */
+export function allowedCentres(allowed: Uint8Array, width: number, height: number, r: number): Uint8Array {
+  const rows = new Uint8Array(width * height);
+  const out = new Uint8Array(width * height);
+  for (let y = 0; y < height; y++) {
+    let run = 0;
+    for (let x = 0; x < width; x++) {
+      run = allowed[y * width + x] ? run + 1 : 0;
+      if (run >= 2 * r + 1) rows[y * width + x - r] = 1;
+    }
+  }
+  for (let x = 0; x < width; x++) {
+    let run = 0;
+    for (let y = 0; y < height; y++) {
+      run = rows[y * width + x] ? run + 1 : 0;
+      if (run >= 2 * r + 1) out[(y - r) * width + x] = 1;
+    }
+  }
+  return out;
+}
+
+/** Halves a byte image; covered pixels count only where nothing else is there. */
+export function halve(level: SearchLevel): SearchLevel {
+  const width = (level.width + 1) >> 1;
+  const height = (level.height + 1) >> 1;
+  const target = new Uint8Array(width * height * 4);
+  const cover = new Uint8Array(width * height);
+  shrink(
+    level.target,
+    level.width,
+    level.height,
+    (i) => level.cover[i] === 0,
+    target,
+    (c, known, all) => {
+      cover[c] = known < all ? 1 : 0;
+    },
+  );
+  const d = level.donors;
+  const dw = (d.width + 1) >> 1;
+  const dh = (d.height + 1) >> 1;
+  const pixels = new Uint8Array(dw * dh * 4);
+  const allowed = new Uint8Array(dw * dh);
+  shrink(
+    d.pixels,
+    d.width,
+    d.height,
+    (i) => d.allowed[i] !== 0,
+    pixels,
+    (c, known, all) => {
+      allowed[c] = known === all ? 1 : 0;
+    },
+  );
+  return { width, height, target, cover, donors: { width: dw, height: dh, pixels, allowed } };
+}
+
+function shrink(
+  from: Uint8Array,
+  width: number,
+  height: number,
+  known: (i: number) => boolean,
+  to: Uint8Array,
+  note: (cell: number, known: number, all: number) => void,
+): void {
+  const w = (width + 1) >> 1;
+  const h = (height + 1) >> 1;
+  for (let y = 0; y < h; y++) {
+    for (let x = 0; x < w; x++) {
+      const sums = [0, 0, 0, 0];
+      const rest = [0, 0, 0, 0];
+      let n = 0;
+      let all = 0;
+      for (let v = 2 * y; v < Math.min(height, 2 * y + 2); v++) {
+        for (let u = 2 * x; u < Math.min(width, 2 * x + 2); u++) {
+          const i = v * width + u;
+          const into = known(i) ? sums : rest;
+          if (into === sums) n++;
+          all++;
+          for (let c = 0; c < 4; c++) into[c] += from[i * 4 + c];
+        }
+      }
+      const cell = y * w + x;
+      for (let c = 0; c < 4; c++) to[cell * 4 + c] = Math.round(n ? sums[c] / n : rest[c] / all);
+      note(cell, n, all);
+    }
+  }
+}
+
+function percentile(values: Int32Array, share: number): number {
+  const sorted = Int32Array.from(values).sort();
+  return sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * share))];
+}
+
+/** A level laid out in the kernels' memory. */
+interface Laid {
+  level: SearchLevel;
+  ok: Uint8Array;
+  centres: Int32Array;
+  index: Int32Array;
+  pixels: Int32Array;
+  confidence: Float32Array;
+}
+
+function layOut(level: SearchLevel, r: number, falloff: number): Laid {
+  const { width, height, cover } = level;
+  const index = new Int32Array(width * height).fill(-1);
+  const centres: number[] = [];
+  const pixels: number[] = [];
+  // Patches that touch the cover: dilate by the patch's half side, rows then columns.
+  const near = new Uint8Array(width * height);
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x++) {
+      if (!cover[y * width + x]) continue;
+      pixels.push(x, y);
+      for (let u = Math.max(0, x - r); u <= Math.min(width - 1, x + r); u++) near[y * width + u] = 1;
+    }
+  }
+  const depth = distanceTransform(cover, width, height, 'outside');
+  const confidence: number[] = [];
+  for (let y = r; y < height - r; y++) {
+    for (let x = r; x < width - r; x++) {
+      let touches = false;
+      for (let v = y - r; v <= y + r && !touches; v++) touches = near[v * width + x] === 1;
+      if (!touches) continue;
+      index[y * width + x] = centres.length / 2;
+      centres.push(x, y);
+      confidence.push(Math.pow(falloff, -Math.min(60, depth[y * width + x])));
+    }
+  }
+  return {
+    level,
+    ok: allowedCentres(level.donors.allowed, level.donors.width, level.donors.height, r),
+    centres: Int32Array.from(centres),
+    index,
+    pixels: Int32Array.from(pixels),
+    confidence: Float32Array.from(confidence),
+  };
+}
+
+function donorList(laid: Laid): Int32Array {
+  const { width } = laid.level.donors;
+  const out: number[] = [];
+  for (let i = 0; i < laid.ok.length; i++) if (laid.ok[i]) out.push(i % width, Math.floor(i / width));
+  return Int32Array.from(out);
+}
+
+function firstGuess(level: SearchLevel): void {
+  const n = level.width * level.height;
+  const image = Float32Array.from(level.target);
+  membrane(image, level.width, level.height, level.cover, 4, 0.5);
+  for (let i = 0; i < n; i++) {
+    if (!level.cover[i]) continue;
+    for (let c = 0; c < 4; c++) level.target[i * 4 + c] = Math.max(0, Math.min(255, Math.round(image[i * 4 + c])));
+  }
+}
+
+/**
+ * Completes the cover by patches found elsewhere, coarse to fine, and says for every covered pixel of the finest level
+ * which donor pixel stands there. `levels[0]` is the finest. Deterministic for a seed.
+ *
+ * Source: randomised nearest-neighbour search after Barnes et al., "PatchMatch", 2009; completion rounds after Wexler,
+ * Shechtman & Irani, "Space-Time Completion of Video", 2007; texture as a fourth channel after Newson et al., "Video
+ * Inpainting of Complex Scenes", 2014.
+ * @throws Error when no patch of the wanted size lies wholly on allowed pixels.
+ */
+export function searchDonors(levels: SearchLevel[], settings: SearchSettings): Labels {
+  const { radius: r, falloff, rounds } = settings;
+  let laid = layOut(levels[0], r, falloff);
+  if (laid.ok.indexOf(1) < 0) throw new Error('no donors');
+  let top = levels.length - 1;
+  while (top > 0) {
+    const candidate = layOut(levels[top], r, falloff);
+    let donors = 0;
+    for (const v of candidate.ok) donors += v;
+    if (donors >= 30 && candidate.centres.length > 0) break;
+    top--;
+  }
+  firstGuess(levels[top]);
+  let work = 0;
+  let done = 0;
+  for (let l = 0; l <= top; l++) work += levels[l].width * levels[l].height;
+  let matches: Int32Array | undefined;
+  for (let l = top; l >= 0; l--) {
+    laid = layOut(levels[l], r, falloff);
+    const share = top === 0 ? 1 : (top - l) / top;
+    const count = Math.max(1, Math.round(rounds[0] + (rounds[1] - rounds[0]) * share));
+    const size = levels[l].width * levels[l].height;
+    const above = l < top ? { matches: matches!, laid: layOut(levels[l + 1], r, falloff) } : undefined;
+    const result = completeLevel(laid, settings, count, l, above, (f) =>
+      settings.onProgress?.((done + f * size) / work),
+    );
+    matches = result.matches;
+    done += size;
+    if (l === 0) return { pixels: flat(laid), donors: result.labels! };
+  }
+  throw new Error('no level');
+}
+
+function flat(laid: Laid): Int32Array {
+  const out = new Int32Array(laid.pixels.length / 2);
+  for (let i = 0; i < out.length; i++) out[i] = laid.pixels[2 * i + 1] * laid.level.width + laid.pixels[2 * i];
+  return out;
+}
+
+function completeLevel(
+  laid: Laid,
+  settings: SearchSettings,
+  rounds: number,
+  l: number,
+  above: { matches: Int32Array; laid: Laid } | undefined,
+  onProgress: (done: number) => void,
+): { matches: Int32Array; labels?: Int32Array } {
+  const { level } = laid;
+  const { donors } = level;
+  const r = settings.radius;
+  const count = laid.centres.length / 2;
+  const pixelCount = laid.pixels.length / 2;
+  const list = donorList(laid);
+  const k = new Kernels();
+  const targetAt = k.reserve(level.target.length + 16);
+  const donorsAt = k.reserve(donors.pixels.length + 16);
+  const okAt = k.reserve(laid.ok.length);
+  const centresAt = k.reserve(count * 8);
+  const indexAt = k.reserve(laid.index.length * 4);
+  const matchAt = k.reserve(count * 8);
+  const distAt = k.reserve(count * 4);
+  const pixelsAt = k.reserve(pixelCount * 8);
+  const weightAt = k.reserve(count * 4);
+  const labelAt = k.reserve(pixelCount * 8);
+  const exhaustive = !above && count * (list.length / 2) < 8e6;
+  const listAt = k.reserve(exhaustive ? list.length * 4 : 0);
+  k.u8(targetAt, level.target.length).set(level.target);
+  k.u8(donorsAt, donors.pixels.length).set(donors.pixels);
+  k.u8(okAt, laid.ok.length).set(laid.ok);
+  k.i32(centresAt, count * 2).set(laid.centres);
+  k.i32(indexAt, laid.index.length).set(laid.index);
+  k.i32(pixelsAt, pixelCount * 2).set(laid.pixels);
+  if (exhaustive) k.i32(listAt, list.length).set(list);
+  k.run.seed((settings.seed * 2654435761 + l * 40503 + 1) >>> 0);
+
+  const match = k.i32(matchAt, count * 2);
+  let state = (settings.seed ^ (l * 7919)) >>> 0 || 1;
+  const random = () => {
+    state = (Math.imul(state, 1664525) + 1013904223) >>> 0;
+    return state / 4294967296;
+  };
+  for (let i = 0; i < count; i++) {
+    const x = laid.centres[2 * i];
+    const y = laid.centres[2 * i + 1];
+    let sx = -1;
+    let sy = -1;
+    if (above) {
+      const up = above.laid.level;
+      const cx = Math.min(up.width - 1 - r, Math.max(r, x >> 1));
+      const cy = Math.min(up.height - 1 - r, Math.max(r, y >> 1));
+      const j = above.laid.index[cy * up.width + cx];
+      if (j >= 0) {
+        sx = 2 * above.matches[2 * j] + (x - 2 * cx);
+        sy = 2 * above.matches[2 * j + 1] + (y - 2 * cy);
+      }
+    }
+    const inside = sx >= r && sy >= r && sx < donors.width - r && sy < donors.height - r;
+    if (!inside || !laid.ok[sy * donors.width + sx]) {
+      const pick = Math.floor(random() * (list.length / 2));
+      sx = list[2 * pick];
+      sy = list[2 * pick + 1];
+    }
+    match[2 * i] = sx;
+    match[2 * i + 1] = sy;
+  }
+
+  const weigh = (distances: Int32Array) => {
+    const weight = k.f32(weightAt, count);
+    const sigma = Math.max(percentile(distances, 0.75), 1);
+    for (let i = 0; i < count; i++) weight[i] = laid.confidence[i] * Math.exp(-distances[i] / sigma) + 1e-20;
+  };
+  const votes = [
+    targetAt,
+    level.width,
+    level.height,
+    donorsAt,
+    donors.width,
+    r,
+    pixelsAt,
+    pixelCount,
+    indexAt,
+    matchAt,
+  ];
+  const measureAll = () =>
+    k.run.measure(targetAt, level.width, donorsAt, donors.width, r, centresAt, count, matchAt, distAt);
+
+  if (above) {
+    // What the coarser level found is copied at this resolution before anything is compared.
+    k.f32(weightAt, count).set(laid.confidence);
+    k.run.voteMean(...votes, weightAt);
+  }
+  for (let round = 0; round < rounds; round++) {
+    measureAll();
+    if (exhaustive) {
+      k.run.searchAll(
+        targetAt,
+        level.width,
+        donorsAt,
+        donors.width,
+        r,
+        centresAt,
+        count,
+        listAt,
+        list.length / 2,
+        matchAt,
+        distAt,
+      );
+    } else {
+      const passes = round === 0 && !above ? 6 : 2;
+      for (let pass = 0; pass < passes; pass++) {
+        k.run.searchPass(
+          targetAt,
+          level.width,
+          level.height,
+          donorsAt,
+          donors.width,
+          donors.height,
+          r,
+          okAt,
+          centresAt,
+          count,
+          indexAt,
+          matchAt,
+          distAt,
+          (pass + round) & 1,
+          above ? Math.max(8, Math.max(donors.width, donors.height) >> 3) : Math.max(donors.width, donors.height),
+        );
+      }
+    }
+    weigh(k.i32(distAt, count));
+    if (l === 0 && round >= rounds - 2) k.run.voteBest(...votes, weightAt, labelAt);
+    else k.run.voteMean(...votes, weightAt);
+    onProgress((round + 1) / rounds);
+  }
+  level.target.set(k.u8(targetAt, level.target.length));
+  return {
+    matches: k.i32(matchAt, count * 2).slice(),
+    labels: l === 0 ? k.i32(labelAt, pixelCount * 2).slice() : undefined,
+  };
+}

@@ -1,0 +1,57 @@
+/** How tone is taken over from the surroundings: not at all, at half weight, or fully (membrane). */
+export type Tone = 'none' | 'gentle' | 'strong';
+
+/**
+ * Ways of filling that differ in kind. Thin covers: `faithful` predicts from the pixels beside and restores grain,
+ * `smooth` leaves the grain out, `textured` copies detail from donors. Wide covers: `near` takes donors close by,
+ * `far` searches widely with larger patches, `lines` lets structure decide first.
+ */
+export type FillStyle = 'faithful' | 'smooth' | 'textured' | 'near' | 'far' | 'lines';
+
+/** What decides how a region is filled. */
+export interface FillSettings {
+  seed: number;
+  style: FillStyle | 'auto';
+  tone: Tone;
+  /** donors may also be turned, scaled or mirrored */
+  turn: boolean;
+  scale: boolean;
+  mirror: boolean;
+}
+
+export const DEFAULT_FILL: FillSettings = {
+  seed: 1,
+  style: 'auto',
+  tone: 'strong',
+  turn: false,
+  scale: false,
+  mirror: false,
+};
+
+/** Deepest place in px (half the width) up to which a cover counts as thin and is predicted rather than searched. */
+export const THIN_DEPTH = 8;
+
+/** Depth in px up to which places where thin strands cross are predicted along with them. */
+export const CROSSING_DEPTH = 12;
+
+/** The depth that decides how strands and meshes are filled: where they cross they are deeper than they are wide. */
+export const depthOfStrands = (depth: number): number =>
+  depth <= CROSSING_DEPTH ? Math.min(depth, THIN_DEPTH) : depth;
+
+/** The three different tries for a cover, by its depth in px; the first is the one proposed. */
+export function stylesFor(depth: number): [FillStyle, FillStyle, FillStyle] {
+  return depth <= THIN_DEPTH ? ['faithful', 'smooth', 'textured'] : ['near', 'far', 'lines'];
+}
+
+/** How far in px beyond a cover of the given size a style looks for donors. */
+export function reachOf(style: FillStyle, size: number): number {
+  const share = style === 'far' ? 1.4 : 0.7;
+  return Math.round(Math.min(900, Math.max(style === 'far' ? 160 : 72, size * share)));
+}
+
+export const PATCH_RADIUS: Record<'near' | 'far' | 'lines' | 'textured', number> = {
+  near: 4,
+  far: 5,
+  lines: 3,
+  textured: 2,
+};

@@ -1,0 +1,63 @@
+import { colourChannels, crop, cropPlane, fullScale, growWithin, type Box, type Raster } from '../../raster/raster.ts';
+import { toFloat4 } from '../../raster/planes.ts';
+import { matchGrain } from './grain.ts';
+import { predictBlock } from './predict.ts';
+
+const BLOCK = 480;
+const APRON = 64;
+
+/**
+ * Fills a thin cover by prediction, block by block, so that memory follows the block and not the picture. Blocks read
+ * the picture as it was and overlap by more than the prediction reaches, so their order does not matter.
+ *
+ * @param cover 1 where pixels are to be predicted
+ * @param output a copy of `picture`, completed in place
+ * @param share which blocks to do, when several threads divide them
+ */
+export function fillThin(
+  picture: Raster,
+  cover: Uint8Array,
+  output: Raster,
+  { grain, share = { index: 0, of: 1 } }: { grain: boolean; share?: { index: number; of: number } },
+  onProgress?: (done: number) => void,
+): void {
+  const { width, height } = picture;
+  const blocks: Box[] = [];
+  for (let y = 0; y < height; y += BLOCK) {
+    for (let x = 0; x < width; x += BLOCK) {
+      const box = { x, y, width: Math.min(BLOCK, width - x), height: Math.min(BLOCK, height - y) };
+      if (anyIn(cover, width, box)) blocks.push(box);
+    }
+  }
+  const mine = blocks.filter((_, n) => n % share.of === share.index);
+  mine.forEach((box, n) => {
+    fillBlock(picture, cover, output, box, grain);
+    onProgress?.((n + 1) / mine.length);
+  });
+}
+
+function anyIn(cover: Uint8Array, width: number, box: Box): boolean {
+  for (let y = box.y; y < box.y + box.height; y++) {
+    const from = y * width + box.x;
+    if (cover.subarray(from, from + box.width).indexOf(1) >= 0) return true;
+  }
+  return false;
+}
+
+function fillBlock(picture: Raster, cover: Uint8Array, output: Raster, core: Box, grain: boolean): void {
+  const box = growWithin(core, APRON, picture.width, picture.height);
+  const colours = colourChannels(picture.channels);
+  const image = toFloat4(crop(picture, box));
+  const local = cropPlane(cover, picture.width, box);
+  predictBlock({ image, width: box.width, height: box.height, colours, cover: local, originX: box.x, originY: box.y });
+  if (grain) matchGrain(image, box.width, box.height, local, colours);
+  const scale = fullScale(picture.depth) / 255;
+  for (let y = core.y; y < core.y + core.height; y++) {
+    for (let x = core.x; x < core.x + core.width; x++) {
+      const i = (y - box.y) * box.width + x - box.x;
+      if (!local[i]) continue;
+      const o = (y * picture.width + x) * picture.channels;
+      for (let c = 0; c < colours; c++) output.data[o + c] = Math.round(image[i * 4 + c] * scale);
+    }
+  }
+}

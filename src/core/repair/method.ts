@@ -1,0 +1,27 @@
+import type { Box, Raster } from '../raster/raster.ts';
+import type { Patch } from './patch.ts';
+
+/** The picture as it stands beneath a repair. */
+export interface Beneath {
+  width: number;
+  height: number;
+  /** A copy of the pixels inside a box that lies within the picture. */
+  read(box: Box): Raster;
+  /** a layer that came with the picture's file, counted from the bottom */
+  given?(index: number): Patch | undefined;
+}
+
+/** A rendered repair and the sentence that says how it was done. */
+export interface Rendered {
+  patch: Patch;
+  reason: string;
+}
+
+/** A way of repairing. `render` is pure: same pixels beneath, same spec, same bytes. */
+export interface RepairMethod<Spec> {
+  method: string;
+  /** Everything that `render` may read, in picture coordinates; it decides what makes a repair stale. */
+  readBox(spec: Spec, width: number, height: number): Box;
+  /** @throws Error with a message for the user. */
+  render(beneath: Beneath, spec: Spec, onProgress?: (done: number) => void): Rendered;
+}

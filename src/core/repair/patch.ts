@@ -1,0 +1,61 @@
+import {
+  allocateSamples,
+  colourChannels,
+  fullScale,
+  intersect,
+  isEmpty,
+  type Box,
+  type Depth,
+  type Raster,
+  type Samples,
+} from '../raster/raster.ts';
+
+/**
+ * What a repair puts on the picture: a box of colour and alpha samples at the picture's depth, in its colour space
+ * (grey + alpha or RGB + alpha, interleaved). Alpha is the cover; strength is applied when it is laid on.
+ */
+export interface Patch extends Box {
+  channels: 2 | 4;
+  depth: Depth;
+  data: Samples;
+}
+
+/** A patch of nothing over `box`, ready to be written. */
+export function emptyPatch(box: Box, picture: Pick<Raster, 'channels' | 'depth'>, shared = false): Patch {
+  const channels: 2 | 4 = colourChannels(picture.channels) === 1 ? 2 : 4;
+  return {
+    ...box,
+    channels,
+    depth: picture.depth,
+    data: allocateSamples(box.width * box.height * channels, picture.depth, shared),
+  };
+}
+
+/**
+ * Lays a patch over a region of the picture (Porter–Duff *over*; the picture's own alpha is left alone). Samples where
+ * alpha × strength is 0 keep every bit; where it is 1 they become the patch's.
+ *
+ * @param target the region, changed in place; its top-left corner lies at `at` in the picture
+ * @param strength 0…1
+ */
+export function layOver(target: Raster, at: { x: number; y: number }, patch: Patch, strength: number): void {
+  const region = intersect({ x: at.x, y: at.y, width: target.width, height: target.height }, patch);
+  if (isEmpty(region) || strength <= 0) return;
+  const colours = patch.channels - 1;
+  const top = fullScale(patch.depth);
+  for (let y = region.y; y < region.y + region.height; y++) {
+    let from = ((y - patch.y) * patch.width + region.x - patch.x) * patch.channels;
+    let to = ((y - at.y) * target.width + region.x - at.x) * target.channels;
+    for (let x = 0; x < region.width; x++, from += patch.channels, to += target.channels) {
+      const alpha = patch.data[from + colours];
+      if (alpha === 0) continue;
+      const share = (alpha / top) * strength;
+      if (share >= 1) for (let c = 0; c < colours; c++) target.data[to + c] = patch.data[from + c];
+      else
+        for (let c = 0; c < colours; c++) {
+          const beneath = target.data[to + c];
+          target.data[to + c] = Math.round(beneath + (patch.data[from + c] - beneath) * share);
+        }
+    }
+  }
+}

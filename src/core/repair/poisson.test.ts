@@ -1,0 +1,90 @@
+import { solvePoisson } from './poisson.ts';
+
+/** Solves the same equations directly, by Gaussian elimination. */
+function direct(
+  value: Float32Array,
+  unknown: Uint8Array,
+  width: number,
+  height: number,
+  rhs?: Float32Array,
+): Float64Array {
+  const ids: number[] = [];
+  unknown.forEach((u, i) => u && ids.push(i));
+  const n = ids.length;
+  const rank = new Map(ids.map((id, k) => [id, k]));
+  const a = ids.map(() => new Float64Array(n + 1));
+  ids.forEach((i, k) => {
+    const x = i % width;
+    const y = (i - x) / width;
+    a[k][n] = rhs?.[i] ?? 0;
+    for (const [dx, dy] of [
+      [1, 0],
+      [-1, 0],
+      [0, 1],
+      [0, -1],
+    ]) {
+      if (x + dx < 0 || y + dy < 0 || x + dx >= width || y + dy >= height) continue;
+      const j = i + dx + dy * width;
+      a[k][k] += 1;
+      const r = rank.get(j);
+      if (r === undefined) a[k][n] += value[j];
+      else a[k][r] -= 1;
+    }
+  });
+  for (let k = 0; k < n; k++) {
+    let p = k;
+    for (let r = k; r < n; r++) if (Math.abs(a[r][k]) > Math.abs(a[p][k])) p = r;
+    [a[k], a[p]] = [a[p], a[k]];
+    for (let r = k + 1; r < n; r++) {
+      const f = a[r][k] / a[k][k];
+      if (f) for (let c = k; c <= n; c++) a[r][c] -= f * a[k][c];
+    }
+  }
+  const out = new Float64Array(n);
+  for (let k = n - 1; k >= 0; k--) {
+    let s = a[k][n];
+    for (let c = k + 1; c < n; c++) s -= a[k][c] * out[c];
+    out[k] = s / a[k][k];
+  }
+  return out;
+}
+
+const W = 26;
+const H = 22;
+function problem() {
+  const value = new Float32Array(W * H);
+  const unknown = new Uint8Array(W * H);
+  const rhs = new Float32Array(W * H);
+  for (let i = 0; i < value.length; i++) {
+    const x = i % W;
+    const y = (i - x) / W;
+    value[i] = 128 + 90 * Math.sin(x * 0.7) * Math.cos(y * 0.5);
+    rhs[i] = 20 * Math.sin(i);
+    // A blob, a thin strand and a piece that touches the picture's edge.
+    if (Math.hypot(x - 12, y - 11) < 7 || y === 3 || (x < 3 && y > 15)) unknown[i] = 1;
+  }
+  return { value, unknown, rhs };
+}
+
+describe('Poisson solver', () => {
+  test.each([false, true])('agrees with a direct solve (with sources: %s)', (sources) => {
+    const { value, unknown, rhs } = problem();
+    const expected = direct(value, unknown, W, H, sources ? rhs : undefined);
+    solvePoisson(value, unknown, W, H, sources ? rhs : undefined, { tolerance: 0.001, cycles: 40 });
+    let k = 0;
+    let worst = 0;
+    unknown.forEach((u, i) => {
+      if (u) worst = Math.max(worst, Math.abs(value[i] - expected[k++]));
+    });
+    expect(worst).toBeLessThan(0.05);
+  });
+
+  test('continues a plane exactly, since planes are harmonic', () => {
+    const value = new Float32Array(W * H).map((_, i) => 3 * (i % W) + 2 * Math.floor(i / W));
+    const truth = value.slice();
+    const unknown = new Uint8Array(W * H).map((_, i) => (Math.hypot((i % W) - 13, i / W - 11) < 8 ? 1 : 0));
+    unknown.forEach((u, i) => u && (value[i] = 0));
+    solvePoisson(value, unknown, W, H, undefined, { tolerance: 1e-4, cycles: 40 });
+    unknown.forEach((u, i) => u && expect(Math.abs(value[i] - truth[i])).toBeLessThan(0.01));
+  });
+});

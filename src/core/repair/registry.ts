@@ -1,0 +1,22 @@
+import type { Box } from '../raster/raster.ts';
+import { fill } from './fill/index.ts';
+import { given } from './given.ts';
+import type { Beneath, Rendered, RepairMethod } from './method.ts';
+import type { RepairSpec } from './spec.ts';
+
+/** Every method, one line each. */
+const METHODS: { [M in RepairSpec['method']]: RepairMethod<Extract<RepairSpec, { method: M }>> } = {
+  fill,
+  given,
+};
+
+/** A method for any spec of its own kind; the registry above keeps kind and method together. */
+const methodOf = (spec: RepairSpec) => METHODS[spec.method] as RepairMethod<RepairSpec>;
+
+/** What a repair may read of the picture beneath it. */
+export const readBox = (spec: RepairSpec, width: number, height: number): Box =>
+  methodOf(spec).readBox(spec, width, height);
+
+/** Renders a repair over the picture beneath it; see {@link RepairMethod.render}. */
+export const renderRepair = (beneath: Beneath, spec: RepairSpec, onProgress?: (done: number) => void): Rendered =>
+  methodOf(spec).render(beneath, spec, onProgress);
