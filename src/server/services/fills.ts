@@ -1,0 +1,189 @@
+import type { FillRequest } from '../../contract/api.ts';
+import {
+  KIND_NAMES,
+  type Change,
+  type Fault,
+  type Layer,
+  type PictureDocument,
+  type Repair,
+  type Try,
+} from '../../contract/document.ts';
+import { coverBounds } from '../../core/mask/shapes.ts';
+import { mayRepair } from '../../core/plan/policy.ts';
+import { measureFault } from '../../core/plan/cover.ts';
+import { growWithin, intersect, isEmpty, type Box } from '../../core/raster/raster.ts';
+import { DEFAULT_FILL, depthOfStrands, reachOf, stylesFor } from '../../core/repair/fill/settings.ts';
+import type { FillSpec } from '../../core/repair/spec.ts';
+import type { POLICIES } from '../../contract/studio.ts';
+import { Refused } from '../../codec/limits.ts';
+import { newId } from '../store/store.ts';
+import { newLayer, type WorkedOut } from './edits.ts';
+
+type Policy = (typeof POLICIES)[number];
+
+/** Small stable number from text, so that seeds differ between repairs and are the same on every replay. */
+function seedFrom(text: string): number {
+  let h = 2166136261;
+  for (let i = 0; i < text.length; i++) h = Math.imul(h ^ text.charCodeAt(i), 16777619);
+  return (h >>> 0) % 0x7fffffff;
+}
+
+/** Name of the layer that takes repairs when the person chose none: after the kind of fault. */
+function layerNameFor(faults: Fault[]): string {
+  const kinds = new Set(faults.map((f) => f.kind));
+  return kinds.size === 1 ? KIND_NAMES[faults[0].kind] : 'Repairs';
+}
+
+/** @throws Refused with the reason when a job's policy forbids a repair */
+function refusedByPolicy(policy: Policy, faults: Fault[]): void {
+  const content = faults.find((f) => !mayRepair(policy, f.kind));
+  if (!content) return;
+  throw new Refused(
+    `This is a documentary job: only dust, scratches and marks may go, and fault ${content.number} (${content.kind}) is part of the scene. Change what may be changed in the job first.`,
+    409,
+  );
+}
+
+const known = new WeakMap<Fault, Box>();
+
+/** Box of a fault, worked out once: many fills of one document ask for it again and again. */
+function boundsOf(fault: Fault, width: number, height: number): Box {
+  let box = known.get(fault);
+  if (!box) known.set(fault, (box = coverBounds(fault.shapes, 0, 0, width, height)));
+  return box;
+}
+
+/**
+ * Works out a fill as an edit: a new repair with three tries that differ in kind, or three more on an existing one.
+ * @param count how many tries; fewer than three are the first ones
+ * @returns the edit and the ids of the tries that are to be rendered
+ */
+export function workOutFill(
+  document: PictureDocument,
+  request: FillRequest,
+  size: { width: number; height: number },
+  policy: Policy,
+  count = 3,
+): WorkedOut & { repairId: string; tryIds: string[] } {
+  const { width, height } = size;
+  const faults = request.faultIds.map((id) => {
+    const fault = document.faults.find((f) => f.id === id);
+    if (!fault) throw new Refused('This fault no longer exists. Choose it in the worklist again.', 409);
+    return fault;
+  });
+  refusedByPolicy(policy, faults);
+  const cover = faults.flatMap((f) => f.shapes);
+  const margin = Math.max(...faults.map((f) => f.margin));
+  const feather = Math.max(...faults.map((f) => f.feather));
+  const across = Math.max(...faults.map((f) => measureFault(f.shapes, width, height).width));
+  const strands = faults.every((f) => f.kind === 'mesh' || f.kind === 'strand');
+  const depth = across / 2 + margin + feather;
+  const styles = stylesFor(strands ? depthOfStrands(depth) : depth);
+  const existing = request.repairId ? document.repairs.find((r) => r.id === request.repairId) : undefined;
+  if (request.repairId && !existing) throw new Refused('This repair no longer exists.', 409);
+
+  const own = new Set(request.faultIds);
+  const area = coverBounds(cover, margin, feather, width, height);
+  const reach = growWithin(area, reachOf('far', Math.max(area.width, area.height)), width, height);
+  const avoid = document.faults
+    .filter((f) => f.state === 'open' && !own.has(f.id))
+    .filter((f) => !isEmpty(intersect(boundsOf(f, width, height), reach)))
+    .flatMap((f) => f.shapes)
+    .slice(0, 2000);
+
+  const round = existing ? Math.floor(existing.tries.length / 3) : 0;
+  const repairId = existing?.id ?? newId();
+  const tries: Try[] = styles.slice(0, count).map((style, n) => {
+    const spec: FillSpec = {
+      method: 'fill',
+      cover,
+      margin,
+      feather,
+      donorArea: request.donorArea,
+      barred: request.barred,
+      avoid,
+      ...DEFAULT_FILL,
+      ...request.settings,
+      // Thin covers come out of a computation without chance: further tries of them search donors with other seeds.
+      style: round > 0 && (style === 'faithful' || style === 'smooth') ? (['textured', 'near'] as const)[n] : style,
+      seed: seedFrom(`${repairId}/${round}/${n}`),
+    };
+    return { id: newId(), spec };
+  });
+  const changes: Change[] = [];
+  if (existing) {
+    changes.push({
+      kind: 'repair',
+      id: existing.id,
+      before: existing,
+      after: { ...existing, tries: [...existing.tries, ...tries], chosen: tries[0].id },
+    });
+  } else {
+    let layer: Layer | undefined = document.layers.find((l) => l.id === request.layerId);
+    if (!layer) {
+      const name = layerNameFor(faults);
+      layer = document.layers.find((l) => l.name === name && !request.layerId);
+      if (!layer) {
+        layer = newLayer(document, name);
+        changes.push({ kind: 'layer', id: layer.id, before: null, after: layer });
+      }
+    }
+    const repair: Repair = {
+      id: repairId,
+      layerId: layer.id,
+      order: document.repairs.reduce((n, r) => Math.max(n, r.order), 0) + 1,
+      faultIds: request.faultIds,
+      tries,
+      chosen: tries[0].id,
+      strength: Math.max(...faults.map((f) => f.advice?.strength ?? 1)),
+      visible: true,
+    };
+    changes.push({ kind: 'repair', id: repair.id, before: null, after: repair });
+    for (const f of faults) {
+      if (f.state === 'open') changes.push({ kind: 'fault', id: f.id, before: f, after: { ...f, state: 'treated' } });
+    }
+  }
+  const names = faults.length === 1 ? `fault ${faults[0].number}` : `${faults.length} faults`;
+  return {
+    label: existing ? `Three more tries for ${names}` : `Fill ${names}`,
+    changes,
+    repairId,
+    tryIds: tries.map((t) => t.id),
+  };
+}
+
+/**
+ * Works out fills of many faults as one edit: each open one gets a repair of its own with the proposed try, on the layer of its
+ * kind. None of them samples another of them, however they are ordered, since all are open when each is worked out.
+ */
+export function workOutMany(
+  document: PictureDocument,
+  faultIds: string[],
+  size: { width: number; height: number },
+  policy: Policy,
+): WorkedOut & { repairIds: string[] } {
+  const grown: PictureDocument = { ...document, layers: document.layers.slice(), repairs: document.repairs.slice() };
+  const changes: Change[] = [];
+  const repairIds: string[] = [];
+  for (const id of faultIds) {
+    const fault = document.faults.find((f) => f.id === id);
+    if (fault?.state !== 'open') continue;
+    const request = {
+      faultIds: [id],
+      layerId: null,
+      repairId: null,
+      donorArea: [],
+      barred: [],
+      settings: {},
+    };
+    const one = workOutFill(grown, request, size, policy, 1);
+    changes.push(...one.changes);
+    repairIds.push(one.repairId);
+    for (const { kind, after } of one.changes) {
+      if (kind === 'layer') grown.layers.push(after as Layer);
+      if (kind === 'repair') grown.repairs.push(after as Repair);
+    }
+  }
+  if (!repairIds.length) throw new Refused('None of these faults is open. Choose open ones.', 409);
+  return { label: `Treat ${repairIds.length} faults`, changes, repairIds };
+}

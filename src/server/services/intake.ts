@@ -1,0 +1,43 @@
+import type { Change } from '../../contract/document.ts';
+import type { GivenLayer } from '../../codec/openraster.ts';
+import { newId } from '../store/store.ts';
+import type { Studio } from '../studio.ts';
+import type { RunOptions } from '../work/pool.ts';
+import { newLayer } from './edits.ts';
+
+/** The layers that came with a file as repair layers, each with one repair: its pixels. */
+function givenRows(layers: GivenLayer[]): Change[] {
+  const rows: Change[] = [];
+  const document = { faults: [], layers: [] as ReturnType<typeof newLayer>[], repairs: [] };
+  layers.forEach(({ name, opacity, visible, patch }, index) => {
+    const layer = { ...newLayer(document, name), opacity, visible };
+    document.layers.push(layer);
+    const { x, y, width, height } = patch;
+    const chosen = { id: newId(), spec: { method: 'given' as const, index, box: { x, y, width, height } } };
+    const repair = {
+      id: newId(),
+      layerId: layer.id,
+      order: index + 1,
+      faultIds: [],
+      tries: [chosen],
+      chosen: chosen.id,
+      strength: 1,
+      visible: true,
+    };
+    rows.push({ kind: 'layer', id: layer.id, before: null, after: layer });
+    rows.push({ kind: 'repair', id: repair.id, before: null, after: repair });
+  });
+  return rows;
+}
+
+/** Takes the file at `path` in as a picture of a job, with the layers it has. @throws Refused when it is none */
+export async function takeIn(
+  { pool, store, limits }: Pick<Studio, 'pool' | 'store' | 'limits'>,
+  jobId: string,
+  name: string,
+  path: string,
+  options: RunOptions = {},
+): Promise<string> {
+  const { facts, layers } = await pool.run('open', { path, fileName: name, limits }, { heavy: true, ...options });
+  return store.importPicture(jobId, name, facts!, path, givenRows(layers));
+}

@@ -1,0 +1,1 @@
+ALTER TABLE `job` ADD `viewing_mm` real;

@@ -1,0 +1,126 @@
+import { blob, index, integer, primaryKey, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
+import type { Change, Fault, Layer, Repair } from '../../contract/document.ts';
+import type { FoundThing, SurveyRequest } from '../../contract/survey.ts';
+import type { Facts } from '../../contract/studio.ts';
+
+export const jobs = sqliteTable('job', {
+  id: text().primaryKey(),
+  name: text().notNull(),
+  client: text().notNull().default(''),
+  brief: text().notNull().default(''),
+  policy: text({ enum: ['documentary', 'restoration', 'creative'] }).notNull(),
+  longSideMm: real('long_side_mm').notNull(),
+  viewingMm: real('viewing_mm'),
+  createdAt: integer('created_at').notNull(),
+  deliveredAt: integer('delivered_at'),
+});
+
+export const pictures = sqliteTable(
+  'picture',
+  {
+    id: text().primaryKey(),
+    jobId: text('job_id')
+      .notNull()
+      .references(() => jobs.id, { onDelete: 'cascade' }),
+    name: text().notNull(),
+    facts: text({ mode: 'json' }).$type<Facts>().notNull(),
+    /** the file as it came, never written again */
+    original: text()
+      .notNull()
+      .references(() => blobs.hash),
+    revision: integer().notNull().default(0),
+    /** number of edits in force; those after it can be redone */
+    cursor: integer().notNull().default(0),
+    createdAt: integer('created_at').notNull(),
+  },
+  (t) => [index('picture_job').on(t.jobId)],
+);
+
+const row = <T>() => ({
+  id: text().primaryKey(),
+  pictureId: text('picture_id')
+    .notNull()
+    .references(() => pictures.id, { onDelete: 'cascade' }),
+  doc: text({ mode: 'json' }).$type<T>().notNull(),
+});
+
+export const faults = sqliteTable('fault', row<Fault>(), (t) => [index('fault_picture').on(t.pictureId)]);
+export const layers = sqliteTable('layer', row<Layer>(), (t) => [index('layer_picture').on(t.pictureId)]);
+export const repairs = sqliteTable('repair', row<Repair>(), (t) => [index('repair_picture').on(t.pictureId)]);
+
+/** The journal: what each edit changed, in order. */
+export const edits = sqliteTable(
+  'edit',
+  {
+    pictureId: text('picture_id')
+      .notNull()
+      .references(() => pictures.id, { onDelete: 'cascade' }),
+    number: integer().notNull(),
+    label: text().notNull(),
+    changes: text({ mode: 'json' }).$type<Change[]>().notNull(),
+    at: integer().notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.pictureId, t.number] })],
+);
+
+/** Pixels and files by the SHA-256 of their contents. */
+export const blobs = sqliteTable('blob', {
+  hash: text().primaryKey(),
+  bytes: integer().notNull(),
+});
+
+export const blobParts = sqliteTable(
+  'blob_part',
+  {
+    hash: text()
+      .notNull()
+      .references(() => blobs.hash, { onDelete: 'cascade' }),
+    part: integer().notNull(),
+    data: blob({ mode: 'buffer' }).notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.hash, t.part] })],
+);
+
+/** What rendering a try over given pixels beneath gave. The key names both. */
+export const renders = sqliteTable(
+  'render',
+  {
+    pictureId: text('picture_id')
+      .notNull()
+      .references(() => pictures.id, { onDelete: 'cascade' }),
+    key: text().notNull(),
+    tryId: text('try_id').notNull(),
+    patch: text()
+      .notNull()
+      .references(() => blobs.hash),
+    box: text({ mode: 'json' }).$type<{ x: number; y: number; width: number; height: number }>().notNull(),
+    reason: text().notNull(),
+    at: integer().notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.pictureId, t.key] }), index('render_try').on(t.tryId)],
+);
+
+/** A picture's last survey: what was found, and what was rejected of it. */
+export const surveys = sqliteTable('survey', {
+  pictureId: text('picture_id')
+    .primaryKey()
+    .references(() => pictures.id, { onDelete: 'cascade' }),
+  request: text({ mode: 'json' }).$type<SurveyRequest>().notNull(),
+  finds: text({ mode: 'json' }).$type<FoundThing[]>().notNull(),
+  at: integer().notNull(),
+});
+
+/** Minutes at work, one row a fault that was finished. */
+export const workLog = sqliteTable('work_log', {
+  id: integer().primaryKey({ autoIncrement: true }),
+  pictureId: text('picture_id')
+    .notNull()
+    .references(() => pictures.id, { onDelete: 'cascade' }),
+  kind: text().notNull(),
+  seconds: real().notNull(),
+  at: integer().notNull(),
+});
+
+export const settings = sqliteTable('setting', { name: text().notNull(), value: text().notNull() }, (t) => [
+  uniqueIndex('setting_name').on(t.name),
+]);

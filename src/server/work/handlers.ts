@@ -1,0 +1,94 @@
+import { completeMesh } from '../../core/find/mesh.ts';
+import { traceStrand } from '../../core/find/strand.ts';
+import { survey } from '../../core/find/survey.ts';
+import { adviseCover, surroundingsOf } from '../../core/plan/advice.ts';
+import { measureFault } from '../../core/plan/cover.ts';
+import { allocatePyramid, refreshPyramid } from '../../core/raster/pyramid.ts';
+import { crop, type Raster } from '../../core/raster/raster.ts';
+import { layOver } from '../../core/repair/patch.ts';
+import { renderRepair } from '../../core/repair/registry.ts';
+import { decodeFile, factsOf } from '../../codec/decode.ts';
+import { exportPicture } from '../images/export.ts';
+import { packPatch, sharePatch, unpackPatch } from '../images/pack.ts';
+import { screenAttention, screenPatch, screenTile } from '../images/screen.ts';
+import type { Laid, TaskInput, TaskKind, TaskOutput } from './tasks.ts';
+
+type Handlers = { [K in TaskKind]: (input: TaskInput<K>, progress: (done: number) => void) => Promise<TaskOutput<K>> };
+
+function compositeRegion(
+  original: Raster,
+  box: { x: number; y: number; width: number; height: number },
+  laid: Laid[],
+): Raster {
+  const region = crop(original, box);
+  for (const { patch, strength } of laid) layOver(region, box, patch, strength);
+  return region;
+}
+
+/** One entry a kind of work; see {@link Tasks}. */
+export const handlers: Handlers = {
+  async open({ path, file, fileName, limits }, progress) {
+    progress(0.05);
+    const decoded = await decodeFile(path ?? Buffer.from(file!), limits);
+    progress(0.6);
+    const pyramid = allocatePyramid(decoded.raster);
+    const { width, height } = decoded.raster;
+    refreshPyramid(decoded.raster, pyramid, { x: 0, y: 0, width, height });
+    progress(0.9);
+    const facts = path ? factsOf(decoded, path, fileName) : null;
+    return { raster: decoded.raster, pyramid, facts, icc: decoded.icc, layers: decoded.layers ?? [] };
+  },
+
+  async composite({ original, target, pyramid, box, laid }) {
+    const region = compositeRegion(original, box, laid);
+    const row = box.width * region.channels;
+    for (let y = 0; y < box.height; y++) {
+      target.data.set(
+        region.data.subarray(y * row, (y + 1) * row),
+        ((box.y + y) * target.width + box.x) * target.channels,
+      );
+    }
+    refreshPyramid(target, pyramid, box);
+    return null;
+  },
+
+  tile: ({ raster, other, box, icc, lossless }) => screenTile(raster, other, box, icc, lossless),
+
+  patchView: async ({ patch, icc }) => ({ bytes: await screenPatch(patch, icc) }),
+
+  async render({ original, beneath, spec, given }, progress) {
+    const { patch, reason } = renderRepair(
+      {
+        width: original.width,
+        height: original.height,
+        read: (box) => compositeRegion(original, box, beneath),
+        given: (index) => given[index]?.patch,
+      },
+      spec,
+      progress,
+    );
+    return { patch: sharePatch(patch), packed: packPatch(patch), reason };
+  },
+
+  async survey({ raster, options }, progress) {
+    return { finds: survey(raster, { ...options, onProgress: progress }) };
+  },
+
+  trace: async ({ raster, points }) => ({ strand: traceStrand(raster, points) }),
+
+  mesh: async ({ raster, strands }, progress) => ({ strands: completeMesh(raster, strands, progress) }),
+
+  async advise({ raster, marks }) {
+    const advice = marks.map(({ kind, shapes }) => {
+      const { width } = measureFault(shapes, raster.width, raster.height);
+      return adviseCover(kind, surroundingsOf(raster, shapes, width));
+    });
+    return { advice };
+  },
+
+  attention: async ({ raster }) => ({ bytes: await screenAttention(raster) }),
+
+  unpack: async ({ packed }) => ({ patch: sharePatch(unpackPatch(packed)) }),
+
+  export: async (input, progress) => ({ bytes: await exportPicture(input, progress) }),
+};

@@ -1,0 +1,95 @@
+import type { Facts } from '../../contract/studio.ts';
+import type { TracedStrand } from '../../core/find/strand.ts';
+import type { Surveyed, SurveyOptions } from '../../core/find/survey.ts';
+import type { Point, Shape } from '../../core/mask/shapes.ts';
+import type { Advice } from '../../core/plan/advice.ts';
+import type { Box, Raster } from '../../core/raster/raster.ts';
+import type { Patch } from '../../core/repair/patch.ts';
+import type { RepairSpec } from '../../core/repair/spec.ts';
+import type { Limits } from '../../codec/limits.ts';
+import type { GivenLayer } from '../../codec/openraster.ts';
+
+/** A patch as it lies on the picture. */
+export interface Laid {
+  patch: Patch;
+  strength: number;
+}
+
+/** A named layer for export, from the bottom up. */
+export interface ExportLayer {
+  name: string;
+  opacity: number;
+  visible: boolean;
+  repairs: Array<Laid & { visible: boolean; name: string }>;
+}
+
+/** What the thread pool can do: input and output of each kind of work. Big arrays travel as shared memory. */
+export interface Tasks {
+  /** decode a file and measure it; `pyramid` also prepares the view */
+  open: {
+    input: { path?: string; file?: Uint8Array; fileName: string; limits: Limits };
+    output: {
+      raster: Raster;
+      pyramid: Raster[];
+      facts: Facts | null;
+      icc: Uint8Array | null;
+      layers: GivenLayer[];
+    };
+  };
+  /** lay patches over a box of the picture and refresh the view of it */
+  composite: {
+    input: { original: Raster; target: Raster; pyramid: Raster[]; box: Box; laid: Laid[] };
+    output: null;
+  };
+  /** one tile as a picture file for the browser */
+  tile: {
+    input: { raster: Raster; other?: Raster; box: Box; icc: Uint8Array | null; lossless: boolean };
+    output: { bytes: Uint8Array; type: string };
+  };
+  /** a patch in screen colours, as PNG with alpha, for showing a try in place */
+  patchView: { input: { patch: Patch; icc: Uint8Array | null }; output: { bytes: Uint8Array } };
+  /** render a repair over what lies beneath */
+  render: {
+    input: { original: Raster; beneath: Laid[]; spec: RepairSpec; given: GivenLayer[] };
+    output: { patch: Patch; packed: Uint8Array; reason: string };
+  };
+  /** look a picture over */
+  survey: {
+    input: { raster: Raster; options: Omit<SurveyOptions, 'onProgress'> };
+    output: { finds: Surveyed[] };
+  };
+  /** follow a strand through points set on it */
+  trace: { input: { raster: Raster; points: Point[] }; output: { strand: TracedStrand } };
+  /** find the other strands of a mesh */
+  mesh: { input: { raster: Raster; strands: TracedStrand[] }; output: { strands: TracedStrand[] } };
+  /** what is proposed for marks, from the pixels around each */
+  advise: {
+    input: { raster: Raster; marks: Array<{ kind: string; shapes: Shape[] }> };
+    output: { advice: Advice[] };
+  };
+  /** what draws the eye, as a picture file */
+  attention: { input: { raster: Raster }; output: { bytes: Uint8Array } };
+  unpack: { input: { packed: Uint8Array }; output: { patch: Patch } };
+  export: {
+    input: {
+      file: Uint8Array;
+      original: Raster;
+      layers: ExportLayer[];
+      format: 'png' | 'tiff' | 'jpeg' | 'ora' | 'covers';
+      quality: number;
+      limits: Limits;
+    };
+    output: { bytes: Uint8Array };
+  };
+}
+
+export type TaskKind = keyof Tasks;
+export type TaskInput<K extends TaskKind> = Tasks[K]['input'];
+export type TaskOutput<K extends TaskKind> = Tasks[K]['output'];
+
+/** Thrown in a worker when its task was cancelled. */
+export class Cancelled extends Error {
+  constructor() {
+    super('Cancelled.');
+  }
+}
