@@ -1,0 +1,35 @@
+import { existsSync } from 'node:fs';
+import { writeFile } from 'node:fs/promises';
+import { extname } from 'node:path';
+import sharp from 'sharp';
+import { decodeFile, type Decoded } from '../codec/decode.ts';
+import { limitsFrom, Refused } from '../codec/limits.ts';
+import { UsageError } from './usage.ts';
+
+/** Reads the picture that an option names. @throws UsageError */
+export async function read(path: string | undefined, option: string): Promise<Decoded> {
+  if (!path) throw new UsageError(`--${option} is missing. Give the path of a file.`);
+  if (!existsSync(path)) throw new UsageError(`--${option}: there is no file ${path}.`);
+  try {
+    return await decodeFile(path, limitsFrom(process.env));
+  } catch (error) {
+    if (error instanceof Refused) throw new UsageError(`--${option} ${path}: ${error.message}`);
+    throw error;
+  }
+}
+
+/** @throws UsageError unless a mask's path, where there is one, ends in .png */
+export function maskPath(path: string | undefined): void {
+  if (path !== undefined && extname(path).toLowerCase() !== '.png') throw new UsageError('--mask must end in .png.');
+}
+
+/** Writes a mask as an 8-bit grey PNG: 255 covered, 0 not. */
+export async function writeMask(path: string, mask: Uint8Array, width: number, height: number): Promise<void> {
+  const bytes = await sharp(Buffer.from(mask.buffer, mask.byteOffset, mask.byteLength), {
+    raw: { width, height, channels: 1 },
+  })
+    .toColourspace('b-w')
+    .png()
+    .toBuffer();
+  await writeFile(path, bytes);
+}

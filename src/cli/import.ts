@@ -1,0 +1,67 @@
+import { openAsBlob } from 'node:fs';
+import { basename } from 'node:path';
+import { parseArgs } from 'node:util';
+import type { Job } from '../contract/studio.ts';
+import { UsageError } from './usage.ts';
+
+const OPTIONS = 'Options: --job NAME FILE… [--server http://127.0.0.1:4173]';
+
+async function ask<T>(server: string, path: string, init?: RequestInit): Promise<T> {
+  let response: Response;
+  try {
+    response = await fetch(`${server}/api${path}`, init);
+  } catch {
+    throw new UsageError(`No studio answers at ${server}. Start it with npm start, or name it with --server.`);
+  }
+  const body = (await response.json().catch(() => ({}))) as T & { message?: string };
+  if (!response.ok) throw new UsageError(body.message ?? `The studio answered ${response.status}.`);
+  return body;
+}
+
+/** `tersum import`: hands files to a running studio, into the job of that name, which is made when there is none. */
+export async function importCommand(args: string[]): Promise<object> {
+  let parsed;
+  try {
+    parsed = parseArgs({
+      args,
+      allowPositionals: true,
+      options: {
+        job: { type: 'string' },
+        server: { type: 'string', default: `http://127.0.0.1:${process.env.TERSUM_PORT ?? 4173}` },
+      },
+    });
+  } catch (error) {
+    throw new UsageError(`${(error as Error).message.split('\n')[0]} ${OPTIONS}`);
+  }
+  const { values, positionals } = parsed;
+  if (!values.job) throw new UsageError(`--job is missing. ${OPTIONS}`);
+  if (!positionals.length) throw new UsageError(`Name at least one file. ${OPTIONS}`);
+  const { server } = values;
+  const files = await Promise.all(
+    positionals.map(async (path) => {
+      try {
+        return { name: basename(path), blob: await openAsBlob(path) };
+      } catch {
+        throw new UsageError(`${path} cannot be read.`);
+      }
+    }),
+  );
+  const jobs = await ask<Job[]>(server, '/jobs');
+  const job =
+    jobs.find((j) => j.name === values.job) ??
+    (await ask<{ id: string }>(server, '/jobs', {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json' },
+      body: JSON.stringify({ name: values.job }),
+    }));
+  const pictures: Array<{ name: string; id: string }> = [];
+  for (const { name, blob } of files) {
+    const path = `/jobs/${job.id}/pictures?name=${encodeURIComponent(name)}`;
+    try {
+      pictures.push({ name, id: (await ask<{ id: string }>(server, path, { method: 'POST', body: blob })).id });
+    } catch (error) {
+      throw new UsageError(`${name}: ${(error as Error).message} (${pictures.length} of ${files.length} are in.)`);
+    }
+  }
+  return { job: job.id, pictures };
+}

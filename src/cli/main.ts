@@ -1,0 +1,23 @@
+import { fillCommand } from './fill.ts';
+import { meshCommand, surveyCommand, traceCommand } from './find.ts';
+import { importCommand } from './import.ts';
+import { UsageError } from './usage.ts';
+
+const COMMANDS: Record<string, (args: string[]) => Promise<object>> = {
+  fill: fillCommand,
+  survey: surveyCommand,
+  trace: traceCommand,
+  mesh: meshCommand,
+  import: importCommand,
+};
+
+const [name, ...args] = process.argv.slice(2);
+try {
+  const command = COMMANDS[name];
+  if (!command) throw new UsageError(`Say what to do: tersum ${Object.keys(COMMANDS).join(' | ')} --help`);
+  console.log(JSON.stringify(await command(args)));
+} catch (error) {
+  // Bad input is told in one line; anything else is a fault of ours and shows where.
+  console.error(error instanceof UsageError ? `tersum: ${error.message}` : error);
+  process.exitCode = error instanceof UsageError ? 2 : 1;
+}

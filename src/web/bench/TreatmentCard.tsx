@@ -1,0 +1,475 @@
+import { useEffect, useState } from 'react';
+import styled from 'styled-components';
+import type { PictureState } from '../../contract/api.ts';
+import { FAULT_KINDS, type Fault, type Repair } from '../../contract/document.ts';
+import type { Shape } from '../../core/mask/shapes.ts';
+import { atDelivery } from '../../core/frame/delivery.ts';
+import { proposeCover } from '../../core/plan/cover.ts';
+import { depthOfStrands, stylesFor, THIN_DEPTH, type Tone } from '../../core/repair/fill/settings.ts';
+import type { Edits } from '../lib/edits.ts';
+import { count, millimetres } from '../lib/format.ts';
+import { theme } from '../theme.ts';
+import { Button, Check, Select, Slider } from '../ui/controls.tsx';
+import type { Preview } from '../viewer/CloseUp.tsx';
+import { factsOf } from '../worklist/Worklist.tsx';
+
+const Card = styled.section`
+  display: grid;
+  grid-template-columns: 152px 152px minmax(0, 1fr) 168px;
+  border-top: 1px solid ${theme.rule};
+  background: ${theme.sheet};
+  height: 196px;
+  min-height: 0;
+  font-size: 13px;
+  > div {
+    padding: 9px 12px;
+    border-left: 1px solid ${theme.rule};
+    display: grid;
+    grid-template-columns: minmax(0, 1fr);
+    gap: 5px;
+    align-content: start;
+    min-width: 0;
+    overflow: auto;
+  }
+  > div:first-child {
+    border-left: 0;
+  }
+  h3 {
+    display: flex;
+    align-items: baseline;
+    gap: 6px;
+  }
+  .row {
+    display: flex;
+    gap: 5px;
+    align-items: center;
+  }
+  .row > :only-child,
+  .row > .wide {
+    flex: 1;
+  }
+  .reason {
+    color: ${theme.quiet};
+    font-size: 12.5px;
+    line-height: 1.35;
+  }
+  &.empty {
+    display: flex;
+    align-items: center;
+    padding: 0 22px;
+    gap: 18px;
+    color: ${theme.quiet};
+  }
+`;
+const Tries = styled.ul`
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: flex;
+  gap: 7px;
+  overflow-x: auto;
+  padding: 2px;
+  button {
+    border: 2px solid transparent;
+    padding: 0;
+    background: none;
+    cursor: pointer;
+    display: grid;
+    gap: 1px;
+    text-align: left;
+    width: 92px;
+    font-size: 12px;
+  }
+  button[aria-pressed='true'] {
+    border-color: ${theme.accent};
+  }
+  .look {
+    width: 88px;
+    height: 64px;
+    background: #808080 center / cover;
+    position: relative;
+    overflow: hidden;
+    display: block;
+  }
+  .look img {
+    position: absolute;
+  }
+  .none {
+    display: grid;
+    place-items: center;
+    color: #fff;
+    background: #6b6b6b;
+    font-size: 12px;
+  }
+`;
+
+const STYLE_WORDS: Record<string, string> = {
+  faithful: 'with grain',
+  smooth: 'smooth',
+  textured: 'from donors',
+  near: 'close donors',
+  far: 'far donors',
+  lines: 'lines first',
+  auto: 'proposed',
+};
+
+function TryThumb({
+  state,
+  repair,
+  tryId,
+  n,
+  onHover,
+  onChoose,
+}: {
+  state: PictureState;
+  repair: Repair;
+  tryId: string;
+  n: number;
+  onHover(p: Preview | null): void;
+  onChoose(): void;
+}) {
+  const status = state.statuses.find((s) => s.id === repair.id)?.tries[tryId];
+  const { spec } = repair.tries.find((t) => t.id === tryId)!;
+  const style = spec.method === 'fill' ? spec.style : spec.method;
+  const { id, facts } = state.picture;
+  if (!status) {
+    return (
+      <li>
+        <button disabled aria-label={`Try ${n}, being made`}>
+          <span className="look none">working…</span>
+          <span className="quiet">
+            {n} {STYLE_WORDS[style]}
+          </span>
+        </button>
+      </li>
+    );
+  }
+  const { box, key } = status;
+  const side = Math.max(24, Math.min(Math.max(box.width, box.height) * 1.25, Math.min(facts.width, facts.height), 900));
+  const w = side;
+  const h = (side * 64) / 88;
+  const x = Math.min(facts.width - w, Math.max(0, box.x + box.width / 2 - w / 2));
+  const y = Math.min(facts.height - h, Math.max(0, box.y + box.height / 2 - h / 2));
+  const url = `/api/pictures/${id}/renderings/${key}`;
+  const scale = 88 / w;
+  const preview: Preview = { url, box };
+  return (
+    <li>
+      <button
+        aria-pressed={repair.chosen === tryId}
+        aria-label={`Try ${n}, ${STYLE_WORDS[style]}${repair.chosen === tryId ? ', chosen' : ''}`}
+        onPointerEnter={() => onHover(preview)}
+        onPointerLeave={() => onHover(null)}
+        onFocus={() => onHover(preview)}
+        onBlur={() => onHover(null)}
+        onClick={onChoose}
+      >
+        <span
+          className="look"
+          style={{
+            backgroundImage: `url(/api/pictures/${id}/close-up?x=${Math.round(x)}&y=${Math.round(y)}&width=${Math.round(w)}&height=${Math.round(h)}&side=320&view=original&v=${state.pixels.epoch})`,
+          }}
+        >
+          <img
+            src={url}
+            alt=""
+            style={{
+              left: (box.x - x) * scale,
+              top: (box.y - y) * scale,
+              width: box.width * scale,
+              height: box.height * scale,
+            }}
+          />
+        </span>
+        <span>
+          {n} {STYLE_WORDS[style]}
+        </span>
+      </button>
+    </li>
+  );
+}
+
+/** What was measured on the chosen fault, what is proposed, and everything that can be set about its repair. */
+export function TreatmentCard(props: {
+  state: PictureState;
+  longSideMm: number;
+  faults: Fault[];
+  repair: Repair | undefined;
+  layerId: string | null;
+  onLayer(id: string | null): void;
+  edits: Edits;
+  areas: { donor: Shape[]; barred: Shape[] };
+  onHover(preview: Preview | null): void;
+  onNext(): void;
+  onDone(fault: Fault): void;
+  fillNow: { current: (() => void) | null };
+}) {
+  const { state, faults, repair, edits, areas, onHover } = props;
+  const [tone, setTone] = useState<Tone>('strong');
+  const [pose, setPose] = useState({ turn: false, scale: false, mirror: false });
+  const [local, setLocal] = useState<{ margin?: number; feather?: number; strength?: number }>({});
+  const fault = faults[0];
+  useEffect(() => setLocal({}), [fault?.id]);
+  const fill = (again: boolean) => {
+    if (!faults.length) return;
+    void edits.fill({
+      faultIds: repair && again ? repair.faultIds : faults.map((f) => f.id),
+      layerId: props.layerId,
+      repairId: repair && again ? repair.id : null,
+      donorArea: areas.donor,
+      barred: areas.barred,
+      settings: { tone, ...pose },
+    });
+  };
+  props.fillNow.current = () => fill(repair !== undefined);
+
+  if (!fault) {
+    return (
+      <Card className="empty" aria-label="Treatment">
+        <p>
+          {state.document.faults.length === 0
+            ? 'Mark what should go. What is measured, the proposed repair and its tries appear here.'
+            : 'Choose a fault in the worklist, or press N for the next open one.'}
+        </p>
+        {state.document.faults.some((f) => f.state === 'open') && (
+          <Button kind="main" onPress={props.onNext}>
+            Next open fault
+          </Button>
+        )}
+      </Card>
+    );
+  }
+  const { width, height } = state.picture.facts;
+  const facts = factsOf(fault, state);
+  const proposal = proposeCover(facts);
+  const mm = (px: number) => millimetres(atDelivery(px, Math.max(width, height), { longSideMm: props.longSideMm }));
+  const status = repair && state.statuses.find((s) => s.id === repair.id);
+  const chosen = repair && status?.tries[repair.chosen];
+  const across = facts.width / 2 + fault.margin + fault.feather;
+  const depth = fault.kind === 'strand' || fault.kind === 'mesh' ? depthOfStrands(across) : across;
+  const thin = depth <= THIN_DEPTH;
+  const spec = repair?.tries.find((t) => t.id === repair.chosen)?.spec;
+  const coverChanged =
+    repair?.faultIds.length === 1 &&
+    spec?.method === 'fill' &&
+    JSON.stringify([spec.cover, spec.margin, spec.feather]) !==
+      JSON.stringify([fault.shapes, fault.margin, fault.feather]);
+  const setCover = (set: { margin?: number; feather?: number }) =>
+    void edits.edit({ type: 'changeFault', id: fault.id, set }).then(() => setLocal({}));
+  return (
+    <Card aria-label="Treatment">
+      <div>
+        <h3>{faults.length > 1 ? `${faults.length} faults` : `Fault ${fault.number}`}</h3>
+        {faults.length === 1 && (
+          <Select
+            aria-label="Kind of fault"
+            value={fault.kind}
+            onChange={(e) =>
+              void edits.edit({ type: 'changeFault', id: fault.id, set: { kind: e.target.value as Fault['kind'] } })
+            }
+          >
+            {FAULT_KINDS.map((k) => (
+              <option key={k}>{k}</option>
+            ))}
+          </Select>
+        )}
+        <span className="mono">{Math.round(facts.width)} px across</span>
+        <span className="mono">
+          {count(facts.bounds.width)} × {count(facts.bounds.height)} px
+        </span>
+        <span className="mono">
+          {mm(facts.bounds.width)} × {mm(facts.bounds.height)} delivered
+        </span>
+        <div className="row">
+          <Button
+            onPress={() => {
+              void edits.edit({
+                type: 'changeFault',
+                id: fault.id,
+                set: { state: fault.state === 'left' ? 'open' : 'left' },
+              });
+              props.onNext();
+            }}
+          >
+            {fault.state === 'left' ? 'Reopen' : 'Leave it'}
+          </Button>
+          <Button kind="quiet" onPress={() => void edits.edit({ type: 'removeFault', id: fault.id })}>
+            Remove
+          </Button>
+        </div>
+      </div>
+      <div>
+        <h3>Cover</h3>
+        <Slider
+          label="Margin"
+          unit="px"
+          min={0}
+          max={40}
+          value={local.margin ?? fault.margin}
+          onChange={(margin) => setLocal((l) => ({ ...l, margin }))}
+          onChangeEnd={(margin) => setCover({ margin })}
+        />
+        <Slider
+          label="Feather"
+          unit="px"
+          min={0}
+          max={40}
+          value={local.feather ?? fault.feather}
+          onChange={(feather) => setLocal((l) => ({ ...l, feather }))}
+          onChangeEnd={(feather) => setCover({ feather })}
+        />
+        <p className="reason">{fault.advice?.reason ?? proposal.reason}</p>
+      </div>
+      <div>
+        {repair ? (
+          <>
+            <div className="row">
+              <h3 className="wide">Tries</h3>
+              <Button onPress={() => fill(true)}>Three more</Button>
+            </div>
+            <p className="reason" role="status">
+              {coverChanged
+                ? 'The cover has changed since: three more tries use it.'
+                : status?.state === 'stale'
+                  ? 'Being made again: what it samples has changed.'
+                  : status?.state === 'failed'
+                    ? status.message
+                    : chosen?.reason}
+            </p>
+            <Tries aria-label="Tries">
+              {repair.tries.map((t, i) => (
+                <TryThumb
+                  key={t.id}
+                  state={state}
+                  repair={repair}
+                  tryId={t.id}
+                  n={i + 1}
+                  onHover={onHover}
+                  onChoose={() => {
+                    onHover(null);
+                    void edits.edit({ type: 'changeRepair', id: repair.id, set: { chosen: t.id } });
+                  }}
+                />
+              ))}
+            </Tries>
+          </>
+        ) : (
+          <>
+            <h3>Fill</h3>
+            <p className="reason">
+              {thin
+                ? `${Math.round(2 * depth)} px across with its margin: predicted from the pixels beside it, which comes closer than any donor.`
+                : `${Math.round(2 * depth)} px across with its margin: too wide to predict, so it is completed from donors, nearest first.`}{' '}
+              Three tries:{' '}
+              {stylesFor(depth)
+                .map((s) => STYLE_WORDS[s])
+                .join(', ')}
+              .
+            </p>
+            <div style={{ display: 'flex', gap: 14, flexWrap: 'wrap', alignItems: 'center' }}>
+              <label>
+                Tone from around{' '}
+                <Select value={tone} onChange={(e) => setTone(e.target.value as Tone)}>
+                  <option value="none">none</option>
+                  <option value="gentle">gentle</option>
+                  <option value="strong">strong</option>
+                </Select>
+              </label>
+              <span className="quiet">Donors may be</span>
+              {(['turn', 'scale', 'mirror'] as const).map((k) => (
+                <Check key={k} isSelected={pose[k]} onChange={(on) => setPose((p) => ({ ...p, [k]: on }))}>
+                  {{ turn: 'turned', scale: 'scaled', mirror: 'mirrored' }[k]}
+                </Check>
+              ))}
+            </div>
+            {(areas.donor.length > 0 || areas.barred.length > 0) && (
+              <p className="reason">
+                {areas.donor.length > 0 && 'Donors only from the donor area. '}
+                {areas.barred.length > 0 && 'Nothing from the barred area.'}
+              </p>
+            )}
+          </>
+        )}
+      </div>
+      <div>
+        {repair ? (
+          <>
+            <Slider
+              label="Strength"
+              unit="%"
+              min={0}
+              max={100}
+              value={Math.round((local.strength ?? repair.strength) * 100)}
+              onChange={(v) => setLocal((l) => ({ ...l, strength: v / 100 }))}
+              onChangeEnd={(v) =>
+                void edits
+                  .edit({ type: 'changeRepair', id: repair.id, set: { strength: v / 100 } })
+                  .then(() => setLocal((l) => ({ ...l, strength: undefined })))
+              }
+            />
+            <Select
+              aria-label="Repair layer"
+              value={repair.layerId}
+              onChange={(e) =>
+                void edits.edit({ type: 'changeRepair', id: repair.id, set: { layerId: e.target.value } })
+              }
+            >
+              {state.document.layers.map((l) => (
+                <option key={l.id} value={l.id}>
+                  on {l.name}
+                </option>
+              ))}
+            </Select>
+            <div className="row">
+              <Button
+                onPress={() =>
+                  void edits.edit({ type: 'changeRepair', id: repair.id, set: { visible: !repair.visible } })
+                }
+              >
+                {repair.visible ? 'Hide' : 'Show'}
+              </Button>
+              <Button
+                kind="quiet"
+                aria-label="Delete repair"
+                onPress={() => void edits.edit({ type: 'removeRepair', id: repair.id })}
+              >
+                Delete
+              </Button>
+            </div>
+            <div className="row">
+              <Button
+                kind="main"
+                onPress={() => {
+                  props.onDone(fault);
+                  void edits.edit({ type: 'changeFault', id: fault.id, set: { state: 'checked' } });
+                  props.onNext();
+                }}
+              >
+                Accept, next
+              </Button>
+            </div>
+          </>
+        ) : (
+          <>
+            <Button kind="main" onPress={() => fill(false)}>
+              {faults.length > 1 ? 'Fill as one' : 'Fill'}
+            </Button>
+            <Select
+              aria-label="Repair layer"
+              value={props.layerId ?? ''}
+              onChange={(e) => props.onLayer(e.target.value || null)}
+            >
+              <option value="">on a layer for its kind</option>
+              {state.document.layers.map((l) => (
+                <option key={l.id} value={l.id}>
+                  on {l.name}
+                </option>
+              ))}
+            </Select>
+            <Button onPress={props.onNext}>Next open fault</Button>
+          </>
+        )}
+      </div>
+    </Card>
+  );
+}

@@ -1,0 +1,77 @@
+import { useEffect, useRef, useState } from 'react';
+import useSWR, { mutate } from 'swr';
+import type { WorkLog } from '../../contract/api.ts';
+import type { Fault } from '../../contract/document.ts';
+import { get, send } from '../lib/api.ts';
+
+/** Seconds without a hand on mouse or keys after which work counts as interrupted. */
+const IDLE = 60;
+/** Minutes after which a rest is proposed when nothing else is set. */
+const REST = 45;
+
+/** Minutes of work after which eyes should rest; 0 = never. */
+export const restSetting = (): number => Number(localStorage.getItem('restMinutes') ?? REST);
+
+/**
+ * Measures the time at work by itself: seconds count for the chosen fault while somebody is at it, and are logged once it is
+ * accepted or left. Also says when eyes have looked long enough.
+ */
+export function useWorkClock(pictureId: string, fault: Fault | undefined) {
+  const path = `/api/pictures/${pictureId}/work`;
+  const { data } = useSWR<WorkLog>(path, get, { revalidateOnFocus: false });
+  const seconds = useRef(new Map<string, number>());
+  const touched = useRef(0);
+  const looked = useRef(0);
+  const [tired, setTired] = useState(false);
+  const [now, setNow] = useState(0);
+  const chosen = useRef(fault);
+  chosen.current = fault;
+
+  useEffect(() => {
+    touched.current = Date.now();
+    const touch = () => (touched.current = Date.now());
+    const events = ['pointermove', 'pointerdown', 'keydown', 'wheel'] as const;
+    for (const e of events) window.addEventListener(e, touch, { passive: true });
+    const clock = setInterval(() => {
+      const away = (Date.now() - touched.current) / 1000;
+      if (document.hidden || away > IDLE) {
+        // A real break rests the eyes as well.
+        if (away > 300) looked.current = 0;
+        return;
+      }
+      looked.current++;
+      const rest = restSetting();
+      if (rest > 0 && looked.current >= rest * 60) setTired(true);
+      const id = chosen.current?.id;
+      if (id) seconds.current.set(id, (seconds.current.get(id) ?? 0) + 1);
+      if (looked.current % 15 === 0) setNow(looked.current);
+    }, 1000);
+    return () => {
+      clearInterval(clock);
+      for (const e of events) window.removeEventListener(e, touch);
+    };
+  }, []);
+
+  const running = [...seconds.current.values()].reduce((a, b) => a + b, 0) / 60;
+  return {
+    log: data?.log ?? [],
+    spentMinutes: (data?.spentMinutes ?? 0) + running,
+    tired,
+    now,
+    rested: () => {
+      looked.current = 0;
+      setTired(false);
+    },
+    /** the fault is done with: its time is logged */
+    done: (f: Fault) => {
+      const spent = seconds.current.get(f.id) ?? 0;
+      seconds.current.delete(f.id);
+      if (spent < 1) return;
+      void send<WorkLog>('POST', path, { kind: f.kind, seconds: spent })
+        .then((next) => mutate(path, next, { revalidate: false }))
+        .catch(() => undefined);
+    },
+  };
+}
+
+export type WorkClock = ReturnType<typeof useWorkClock>;

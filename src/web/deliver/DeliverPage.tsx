@@ -1,0 +1,167 @@
+import { useState } from 'react';
+import { useParams } from 'react-router';
+import styled from 'styled-components';
+import { mutate } from 'swr';
+import { send, useJobs, usePicture } from '../lib/api.ts';
+import { theme } from '../theme.ts';
+import { Button, Slider } from '../ui/controls.tsx';
+import { Notices } from '../ui/notices.tsx';
+import { Column, Shell, StageBar } from '../ui/page.tsx';
+
+const Pair = styled.div`
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 14px;
+  figure {
+    margin: 0;
+  }
+  img {
+    width: 100%;
+    display: block;
+    background: #808080;
+  }
+  figcaption {
+    font-size: 13px;
+    color: ${theme.quiet};
+    margin-top: 5px;
+  }
+`;
+const Formats = styled.div`
+  display: grid;
+  grid-template-columns: repeat(5, 1fr);
+  border-top: 1px solid ${theme.rule};
+  border-bottom: 1px solid ${theme.rule};
+  section {
+    padding: 14px 14px 16px;
+    border-left: 1px solid ${theme.rule};
+    display: grid;
+    gap: 8px;
+    align-content: space-between;
+  }
+  section:first-child {
+    border-left: 0;
+    padding-left: 0;
+  }
+  p {
+    font-size: 13px;
+    color: ${theme.quiet};
+  }
+`;
+
+const save = (url: string) => {
+  const a = document.createElement('a');
+  a.href = url;
+  a.download = '';
+  a.click();
+};
+
+/** Before and after, the files for hand-over, and marking the job as delivered. */
+export default function DeliverPage() {
+  const { pictureId = '' } = useParams();
+  const { data, error } = usePicture(pictureId);
+  const { data: jobs } = useJobs();
+  const [quality, setQuality] = useState(92);
+  const job = jobs?.find((j) => j.id === data?.picture.jobId);
+  if (!data) {
+    return (
+      <Shell>
+        <StageBar />
+        <main>
+          <Column>
+            {error ? <p role="alert">{(error as Error).message}</p> : <p role="status">Opening the picture…</p>}
+          </Column>
+        </main>
+      </Shell>
+    );
+  }
+  const { picture, document: doc, statuses, pixels } = data;
+  const { width, height, depth } = picture.facts;
+  const pending = statuses.filter((s) => s.state === 'working' || s.state === 'stale').length;
+  const whole = `x=0&y=0&width=${width}&height=${height}&side=800`;
+  const url = (format: string) => `/api/pictures/${pictureId}/export?format=${format}&quality=${quality}`;
+  const formats = [
+    {
+      format: 'png',
+      name: 'PNG',
+      text: `${depth} bit, profile and resolution kept. Untouched pixels equal the original in every bit.`,
+    },
+    {
+      format: 'tiff',
+      name: 'TIFF',
+      text: `${depth} bit, profile and resolution kept. Untouched pixels equal the original in every bit.`,
+    },
+    { format: 'jpeg', name: 'JPEG', text: '8 bit, small; compresses everything anew.' },
+    {
+      format: 'ora',
+      name: 'OpenRaster',
+      text: 'The original and each repair layer, with name, opacity and visibility.',
+    },
+    { format: 'covers', name: 'Covers', text: 'The cover of each repair as a grey PNG, in one zip file.' },
+  ];
+  return (
+    <Shell>
+      <StageBar place={{ jobId: picture.jobId, pictureId }}>
+        <span className="title">{picture.name}</span>
+      </StageBar>
+      <main>
+        <Column>
+          <div>
+            <h1>Deliver {picture.name}</h1>
+            <p className="quiet">
+              {doc.repairs.length} repairs on {doc.layers.length} layers,{' '}
+              {doc.faults.filter((f) => f.state === 'open').length} faults still open.
+              {pending > 0 && ` ${pending} repairs are being updated; exports wait for them.`}
+            </p>
+          </div>
+          <Pair>
+            <figure>
+              <img
+                src={`/api/pictures/${pictureId}/close-up?${whole}&view=original&v=${pixels.epoch}`}
+                alt="The picture as it came in"
+              />
+              <figcaption>As it came in</figcaption>
+            </figure>
+            <figure>
+              <img
+                src={`/api/pictures/${pictureId}/close-up?${whole}&v=${pixels.epoch}.${pixels.version}`}
+                alt="The picture with its repairs"
+              />
+              <figcaption>With its repairs</figcaption>
+            </figure>
+          </Pair>
+          <Formats>
+            {formats.map((f) => (
+              <section key={f.format} aria-label={f.name}>
+                <h2>{f.name}</h2>
+                <p>{f.text}</p>
+                {f.format === 'jpeg' && (
+                  <Slider label="Quality" min={50} max={100} value={quality} onChange={setQuality} />
+                )}
+                <Button kind={f.format === 'tiff' ? 'main' : 'plain'} onPress={() => save(url(f.format))}>
+                  Export {f.name}
+                </Button>
+              </section>
+            ))}
+          </Formats>
+          {job && (
+            <div style={{ display: 'flex', gap: 14, alignItems: 'center' }}>
+              <Button
+                onPress={() =>
+                  void send('PATCH', `/api/jobs/${job.id}`, { delivered: !job.deliveredAt }).then(() =>
+                    mutate('/api/jobs'),
+                  )
+                }
+              >
+                {job.deliveredAt ? 'Take delivery back' : 'Mark job as delivered'}
+              </Button>
+              <span className="quiet">
+                {job.deliveredAt ? `“${job.name}” is delivered.` : 'When the client has everything.'}
+              </span>
+            </div>
+          )}
+        </Column>
+      </main>
+      <Notices />
+    </Shell>
+  );
+}

@@ -1,0 +1,136 @@
+import useSWR, { mutate } from 'swr';
+import { useEffect, useSyncExternalStore } from 'react';
+import type { PictureState, ServerEvent } from '../../contract/api.ts';
+import type { Survey } from '../../contract/survey.ts';
+import type { Job } from '../../contract/studio.ts';
+import { useForeseen } from './pending.ts';
+
+/** A refusal of the server, with its message for people. */
+export class RefusedError extends Error {
+  constructor(
+    message: string,
+    readonly status: number,
+  ) {
+    super(message);
+  }
+}
+
+async function answer<T>(response: Response): Promise<T> {
+  if (response.ok) return (await response.json()) as T;
+  const body = (await response.json().catch(() => null)) as { message?: string } | null;
+  throw new RefusedError(body?.message ?? `The server answered ${response.status}.`, response.status);
+}
+
+export async function get<T>(path: string): Promise<T> {
+  return answer<T>(await fetch(path));
+}
+
+/** @param once names a request, so that the server does it once even if it comes again because its answer was lost */
+export async function send<T>(
+  method: 'POST' | 'PATCH' | 'DELETE',
+  path: string,
+  body?: unknown,
+  once?: string,
+): Promise<T> {
+  return answer<T>(
+    await fetch(path, {
+      method,
+      headers: {
+        ...(body === undefined ? {} : { 'Content-Type': 'application/json' }),
+        ...(once ? { 'Idempotency-Key': once } : {}),
+      },
+      body: body === undefined ? undefined : JSON.stringify(body),
+    }),
+  );
+}
+
+export const useJobs = () => useSWR<Job[]>('/api/jobs', get);
+export const pictureKey = (id: string) => `/api/pictures/${id}`;
+export const surveyKey = (id: string) => `/api/pictures/${id}/survey`;
+export type SurveyView = Survey & { taken: Record<string, string> };
+/** A picture's last survey, null when there was none. */
+export const useSurvey = (id: string) => useSWR<SurveyView | null>(surveyKey(id), get, { revalidateOnFocus: false });
+/** A picture, with edits shown from the moment they are asked for. */
+export function usePicture(id: string) {
+  const { data, error } = useSWR<PictureState>(pictureKey(id), get, { revalidateOnFocus: false });
+  return { data: useForeseen(id, data), error: error as Error | undefined };
+}
+
+export type Task = Extract<ServerEvent, { type: 'task' }>;
+
+let tasks: Task[] = [];
+let connected = true;
+const listeners = new Set<() => void>();
+const tell = () => listeners.forEach((l) => l());
+
+function receive(event: ServerEvent): void {
+  if (event.type === 'jobs') void mutate('/api/jobs');
+  else if (event.type === 'changed') {
+    void mutate(pictureKey(event.pictureId));
+    void mutate(surveyKey(event.pictureId));
+  } else {
+    tasks = [...tasks.filter((t) => t.id !== event.id), event];
+    if (event.state === 'done' || event.state === 'cancelled') {
+      const { id } = event;
+      setTimeout(() => {
+        tasks = tasks.filter((t) => t.id !== id);
+        tell();
+      }, 600);
+    }
+    tell();
+  }
+}
+
+let source: EventSource | undefined;
+
+/** Listens to the server for as long as the application is open; what was missed meanwhile is read again. */
+export function useServerEvents(): void {
+  useEffect(() => {
+    source ??= new EventSource('/api/events');
+    source.onmessage = (m) => receive(JSON.parse(m.data as string) as ServerEvent);
+    source.onopen = () => {
+      if (!connected) void mutate(() => true);
+      connected = true;
+      tell();
+    };
+    source.onerror = () => {
+      connected = false;
+      tell();
+    };
+  }, []);
+}
+
+const subscribe = (listener: () => void) => {
+  listeners.add(listener);
+  return () => listeners.delete(listener);
+};
+export const useTasks = () => useSyncExternalStore(subscribe, () => tasks);
+export const useConnected = () => useSyncExternalStore(subscribe, () => connected);
+export function dismissTask(id: string): void {
+  tasks = tasks.filter((t) => t.id !== id);
+  tell();
+}
+
+/** Sends a file with its progress (0…1 of the upload). */
+export function upload(
+  jobId: string,
+  file: File,
+  onProgress: (done: number) => void,
+  signal: AbortSignal,
+): Promise<{ id: string }> {
+  return new Promise((resolve, reject) => {
+    const request = new XMLHttpRequest();
+    request.open('POST', `/api/jobs/${jobId}/pictures?name=${encodeURIComponent(file.name)}`);
+    request.setRequestHeader('Content-Type', 'application/octet-stream');
+    request.upload.onprogress = (e) => e.lengthComputable && onProgress(e.loaded / e.total);
+    request.onload = () => {
+      const body = JSON.parse(request.responseText || '{}') as { id?: string; message?: string };
+      if (request.status < 300 && body.id) resolve({ id: body.id });
+      else reject(new RefusedError(body.message ?? 'The file was not taken in.', request.status));
+    };
+    request.onerror = () => reject(new RefusedError('The server cannot be reached. Is it still running?', 0));
+    request.onabort = () => reject(new RefusedError('Stopped.', 0));
+    signal.addEventListener('abort', () => request.abort());
+    request.send(file);
+  });
+}

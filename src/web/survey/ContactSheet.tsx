@@ -1,0 +1,212 @@
+import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
+import styled from 'styled-components';
+import type { PictureState } from '../../contract/api.ts';
+import type { FoundThing } from '../../contract/survey.ts';
+import { theme } from '../theme.ts';
+
+const Sheet = styled.div`
+  position: relative;
+  flex: 1;
+  overflow: auto;
+  min-height: 0;
+  background: ${theme.sunk};
+  padding: 12px;
+  outline-offset: -2px;
+  user-select: none;
+  ul {
+    list-style: none;
+    margin: 0;
+    padding: 0;
+    display: grid;
+    grid-template-columns: repeat(auto-fill, 92px);
+    gap: 8px;
+    justify-content: space-between;
+  }
+  .box {
+    position: absolute;
+    border: 1.5px solid ${theme.accent};
+    background: rgb(11 110 105 / 10%);
+    pointer-events: none;
+  }
+`;
+const Cell = styled.li<{ $state: 'open' | 'rejected' | 'taken' }>`
+  button {
+    display: block;
+    width: 92px;
+    height: 92px;
+    padding: 0;
+    border: 2px solid ${({ $state }) => ($state === 'taken' ? theme.accent : 'transparent')};
+    background: #808080;
+    position: relative;
+    overflow: hidden;
+    cursor: pointer;
+  }
+  button:focus-visible,
+  button[data-at='true'] {
+    outline: 2px solid ${theme.ink};
+    outline-offset: 1px;
+  }
+  img {
+    width: 100%;
+    height: 100%;
+    display: block;
+    ${({ $state }) => $state === 'rejected' && 'opacity: 0.3; filter: grayscale(1);'}
+  }
+  svg {
+    position: absolute;
+    inset: 0;
+  }
+  .badge {
+    position: absolute;
+    right: 0;
+    bottom: 0;
+    padding: 0 5px;
+    font-size: 11px;
+    background: ${theme.accent};
+    color: #fff;
+  }
+  .unseen {
+    background: ${theme.sheet};
+    color: ${theme.quiet};
+  }
+`;
+
+/** Where a thumbnail of `span` px is taken, kept on the picture. */
+function placeOf(f: FoundThing, span: number, width: number, height: number) {
+  const side = Math.min(span, width, height);
+  return {
+    side,
+    x: Math.round(Math.min(width - side, Math.max(0, f.box.x + f.box.width / 2 - side / 2))),
+    y: Math.round(Math.min(height - side, Math.max(0, f.box.y + f.box.height / 2 - side / 2))),
+  };
+}
+
+/** Finds at equal zoom, many at a glance. A click or `X` rejects one or takes the rejection back; a box does so for many. */
+export function ContactSheet(props: {
+  state: PictureState;
+  finds: FoundThing[];
+  span: (f: FoundThing) => number;
+  taken: Record<string, string>;
+  unseen: ReadonlySet<string>;
+  current: string | null;
+  onCurrent(id: string | null): void;
+  onDecide(ids: string[], rejected: boolean): void;
+}) {
+  const { state, finds, span, taken, current } = props;
+  const { id, facts } = state.picture;
+  const sheet = useRef<HTMLDivElement>(null);
+  const [box, setBox] = useState<{ x: number; y: number; u: number; v: number } | null>(null);
+  const dragged = useRef(false);
+  useEffect(() => {
+    sheet.current?.querySelector(`[data-find="${current}"]`)?.scrollIntoView({ block: 'nearest' });
+  }, [current]);
+  const at = (e: PointerEvent) => {
+    const r = sheet.current!.getBoundingClientRect();
+    return { x: e.clientX - r.left + sheet.current!.scrollLeft, y: e.clientY - r.top + sheet.current!.scrollTop };
+  };
+  const toggle = (ids: string[]) => {
+    const open = ids.filter((i) => !taken[i]);
+    if (!open.length) return;
+    const rejected = !finds.filter((f) => open.includes(f.id)).every((f) => f.rejected);
+    props.onDecide(open, rejected);
+  };
+  const finish = () => {
+    const b = box;
+    setBox(null);
+    if (!b || Math.hypot(b.u - b.x, b.v - b.y) < 8) return;
+    dragged.current = true;
+    const [x0, x1] = [Math.min(b.x, b.u), Math.max(b.x, b.u)];
+    const [y0, y1] = [Math.min(b.y, b.v), Math.max(b.y, b.v)];
+    const inside = [...sheet.current!.querySelectorAll<HTMLElement>('[data-find]')].filter((e) => {
+      const [l, t] = [e.offsetLeft, e.offsetTop];
+      return l < x1 && l + e.offsetWidth > x0 && t < y1 && t + e.offsetHeight > y0;
+    });
+    toggle(inside.map((e) => e.dataset.find!));
+  };
+  const onKey = (e: KeyboardEvent) => {
+    const n = finds.findIndex((f) => f.id === current);
+    const across = Math.max(1, Math.floor(((sheet.current?.clientWidth ?? 100) - 24 + 8) / 100));
+    const step = { ArrowRight: 1, ArrowLeft: -1, ArrowDown: across, ArrowUp: -across }[e.key];
+    if (step) {
+      e.preventDefault();
+      const to = finds[Math.min(finds.length - 1, Math.max(0, n < 0 ? 0 : n + step))];
+      if (to) {
+        props.onCurrent(to.id);
+        sheet.current?.querySelector<HTMLElement>(`[data-find="${to.id}"] button`)?.focus();
+      }
+    } else if (e.key.toLowerCase() === 'x' && current) {
+      e.preventDefault();
+      toggle([current]);
+    }
+  };
+  return (
+    <Sheet
+      ref={sheet}
+      onKeyDown={onKey}
+      onPointerDown={(e) => {
+        dragged.current = false;
+        if (e.button !== 0 || e.pointerType === 'touch') return;
+        const p = at(e);
+        setBox({ x: p.x, y: p.y, u: p.x, v: p.y });
+      }}
+      onPointerMove={(e) => {
+        if (!box) return;
+        const p = at(e);
+        setBox({ ...box, u: p.x, v: p.y });
+      }}
+      onPointerUp={finish}
+      onPointerLeave={finish}
+    >
+      <ul aria-label="Finds">
+        {finds.map((f, n) => {
+          const { side, x, y } = placeOf(f, span(f), facts.width, facts.height);
+          const kind = taken[f.id] ? 'taken' : f.rejected ? 'rejected' : 'open';
+          const words = { open: 'found', rejected: 'rejected', taken: 'in the worklist' }[kind];
+          return (
+            <Cell key={f.id} $state={kind} data-find={f.id}>
+              <button
+                aria-label={`Find ${n + 1}, ${f.kind}, ${Math.round(f.width)} px, ${words}`}
+                aria-pressed={kind === 'rejected'}
+                data-at={current === f.id}
+                tabIndex={current === f.id || (!current && n === 0) ? 0 : -1}
+                draggable={false}
+                onPointerEnter={() => props.onCurrent(f.id)}
+                onFocus={() => props.onCurrent(f.id)}
+                onClick={() => !dragged.current && toggle([f.id])}
+              >
+                <img
+                  alt=""
+                  loading="lazy"
+                  draggable={false}
+                  src={`/api/pictures/${id}/close-up?x=${x}&y=${y}&width=${side}&height=${side}&side=184&v=${state.pixels.epoch}.${state.pixels.version}`}
+                />
+                {kind === 'rejected' && (
+                  <svg viewBox="0 0 92 92" aria-hidden>
+                    <path d="M8 84 84 8" stroke="#fff" strokeWidth="5" />
+                    <path d="M8 84 84 8" stroke={theme.ink} strokeWidth="2.5" />
+                  </svg>
+                )}
+                {kind === 'taken' ? (
+                  <span className="badge">taken</span>
+                ) : (
+                  props.unseen.has(f.id) && <span className="badge unseen">not seen</span>
+                )}
+              </button>
+            </Cell>
+          );
+        })}
+      </ul>
+      {box && Math.hypot(box.u - box.x, box.v - box.y) >= 8 && (
+        <div
+          className="box"
+          style={{
+            left: Math.min(box.x, box.u),
+            top: Math.min(box.y, box.v),
+            width: Math.abs(box.u - box.x),
+            height: Math.abs(box.v - box.y),
+          }}
+        />
+      )}
+    </Sheet>
+  );
+}

@@ -1,0 +1,52 @@
+import type { FoundThing } from '../../contract/survey.ts';
+import { groupsOf, nameOf, seenOf, shownOf, spansOf } from './groups.ts';
+
+const find = (id: string, set: Partial<FoundThing> = {}): FoundThing => ({
+  id,
+  finder: 'specks',
+  kind: 'speck',
+  score: 0.9,
+  shapes: [],
+  box: { x: 0, y: 0, width: 10, height: 10 },
+  width: 10,
+  length: 10,
+  contrast: 40,
+  difference: 20,
+  rejected: false,
+  ...set,
+});
+
+test('groups stand in the order in which damage is treated, whatever order finds come in', () => {
+  const kinds = ['gap', 'object', 'speck', 'strand', 'tear', 'crease', 'hair', 'speck'] as const;
+  const groups = groupsOf(kinds.map((kind, n) => find(`f${n}`, { kind })));
+  expect(groups.map((g) => g.kind)).toEqual(['tear', 'speck', 'hair', 'crease', 'strand', 'object', 'gap']);
+  expect(groups.find((g) => g.kind === 'speck')!.all).toHaveLength(2);
+  expect([nameOf('object'), nameOf('strand')]).toEqual(['Stand-outs', 'Wires']);
+});
+
+test('sensitivity shows what is sure enough, and always what is in the worklist', () => {
+  const all = [0.95, 0.6, 0.5, 0.3].map((score, n) => find(`f${n}`, { score }));
+  const [group] = groupsOf(all);
+  const ids = (sensitivity: number, taken = {}) => shownOf(group, sensitivity, taken).map((f) => f.id);
+  expect(ids(0.5)).toEqual(['f0', 'f1', 'f2']);
+  expect(ids(0.1)).toEqual(['f0']);
+  expect(ids(0.8)).toHaveLength(4);
+  expect(ids(0.1, { f3: 'fault' })).toEqual(['f0', 'f3']);
+});
+
+test('thumbnails of a group are equally large unless sizes differ too much', () => {
+  const sized = (...sizes: number[]) =>
+    sizes.map((s, n) => find(`f${n}`, { box: { x: 0, y: 0, width: s, height: s / 2 } }));
+  const specks = sized(4, 6, 9, 30);
+  expect(new Set(specks.map(spansOf(specks))).size).toBe(1);
+  const things = sized(40, 60, 700, 900);
+  const span = spansOf(things);
+  expect(things.map(span)).toEqual([72, 90, 1050, 1200]);
+});
+
+test('what nobody sees at delivery is said so; nearer it is seen', () => {
+  const speck = find('f1', { width: 1, length: 1, difference: 4 });
+  const at = (distanceMm: number) => seenOf(speck, 3000, { longSideMm: 300, distanceMm }).times;
+  expect(at(2000)).toBeLessThan(1);
+  expect(at(150)).toBeGreaterThan(1);
+});

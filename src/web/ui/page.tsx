@@ -1,0 +1,137 @@
+import type { ReactNode } from 'react';
+import { NavLink } from 'react-router';
+import styled from 'styled-components';
+import { theme } from '../theme.ts';
+
+const Bar = styled.header`
+  display: flex;
+  align-items: center;
+  gap: 18px;
+  height: 44px;
+  padding: 0 14px;
+  border-bottom: 1px solid ${theme.rule};
+  background: ${theme.sheet};
+  flex: none;
+  .name {
+    font-weight: 700;
+    letter-spacing: -0.01em;
+    font-size: 16px;
+    color: ${theme.ink};
+    text-decoration: none;
+    display: flex;
+    gap: 8px;
+    align-items: center;
+  }
+  ol {
+    display: flex;
+    gap: 2px;
+    list-style: none;
+    margin: 0;
+    padding: 0;
+    align-self: stretch;
+  }
+  li {
+    display: flex;
+  }
+  li a,
+  li span {
+    display: flex;
+    align-items: center;
+    padding: 0 12px;
+    text-decoration: none;
+    color: ${theme.ink};
+    border-bottom: 3px solid transparent;
+    border-top: 3px solid transparent;
+  }
+  li a:hover {
+    background: ${theme.paper};
+  }
+  li a.active {
+    border-bottom-color: ${theme.accent};
+    font-weight: 600;
+  }
+  li span {
+    color: #77756e;
+  }
+  .side {
+    margin-left: auto;
+    display: flex;
+    gap: 8px;
+    align-items: center;
+    font-size: 13px;
+    min-width: 0;
+  }
+  .title {
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+    max-width: 300px;
+  }
+`;
+
+export interface Place {
+  jobId?: string;
+  pictureId?: string;
+}
+
+/** The stages in the order people work; those that need a picture wait until one is chosen. */
+export function StageBar({ place = {}, children }: { place?: Place; children?: ReactNode }) {
+  const stages = [
+    { name: 'Jobs', to: '/' },
+    { name: 'Intake', to: place.jobId && `/jobs/${place.jobId}/intake` },
+    { name: 'Survey', to: place.pictureId && `/pictures/${place.pictureId}/survey` },
+    { name: 'Bench', to: place.pictureId && `/pictures/${place.pictureId}/bench` },
+    { name: 'Deliver', to: place.pictureId && `/pictures/${place.pictureId}/deliver` },
+  ];
+  return (
+    <Bar>
+      <NavLink to="/" className="name" aria-label="Tersum, all jobs">
+        <svg width="18" height="18" viewBox="0 0 32 32" aria-hidden>
+          <path
+            d="M4 26 26 4M4 18 18 4M4 10 10 4M12 26 26 12M20 26 26 20"
+            stroke={theme.accent}
+            strokeWidth="3"
+            fill="none"
+          />
+        </svg>
+        Tersum
+      </NavLink>
+      <nav aria-label="Stages">
+        <ol>
+          {stages.map((s) => (
+            <li key={s.name}>
+              {s.to ? (
+                <NavLink to={s.to} end>
+                  {s.name}
+                </NavLink>
+              ) : (
+                <span>{s.name}</span>
+              )}
+            </li>
+          ))}
+        </ol>
+      </nav>
+      <div className="side">{children}</div>
+    </Bar>
+  );
+}
+
+export const Shell = styled.div`
+  height: 100%;
+  display: flex;
+  flex-direction: column;
+  min-height: 0;
+  > main {
+    flex: 1;
+    min-height: 0;
+    overflow: auto;
+  }
+`;
+
+export const Column = styled.div`
+  max-width: 1120px;
+  margin: 0 auto;
+  padding: 26px 28px 60px;
+  display: grid;
+  gap: 22px;
+`;

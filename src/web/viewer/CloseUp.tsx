@@ -1,0 +1,400 @@
+import OpenSeadragon from 'openseadragon';
+import { useCallback, useEffect, useRef, type PointerEvent as ReactPointerEvent } from 'react';
+import styled from 'styled-components';
+import type { PictureState } from '../../contract/api.ts';
+import type { Point, Shape } from '../../core/mask/shapes.ts';
+import { theme } from '../theme.ts';
+import { COLOURS, drawHatched, type Hatched } from './drawing.ts';
+import { usePictureViewer, type Compare, type ViewerHandle } from './usePictureViewer.ts';
+
+export type ShapeTool = 'brush' | 'outline' | 'corners' | 'box' | 'strand';
+
+/** A rendering shown in place, before it is chosen. */
+export interface Preview {
+  url: string;
+  box: { x: number; y: number; width: number; height: number };
+}
+
+const Frame = styled.div<{ $surround: string }>`
+  position: relative;
+  overflow: hidden;
+  background: ${({ $surround }) => $surround};
+  min-width: 0;
+  min-height: 0;
+  touch-action: none;
+  .osd {
+    position: absolute;
+    inset: 0;
+  }
+  .osd canvas {
+    outline: none;
+  }
+  > canvas {
+    position: absolute;
+    inset: 0;
+    width: 100%;
+    height: 100%;
+  }
+  .divider {
+    position: absolute;
+    top: 0;
+    bottom: 0;
+    width: 24px;
+    margin-left: -12px;
+    cursor: ew-resize;
+    border: 0;
+    background: none;
+    padding: 0;
+    &::before {
+      content: '';
+      position: absolute;
+      left: 11px;
+      width: 2px;
+      top: 0;
+      bottom: 0;
+      background: #fff;
+      box-shadow: 0 0 0 1px ${theme.ink};
+    }
+    &::after {
+      content: 'as it came · repaired';
+      position: absolute;
+      bottom: 12px;
+      left: 50%;
+      transform: translateX(-50%);
+      background: ${theme.sheet};
+      border: 1px solid ${theme.ink};
+      padding: 1px 8px;
+      font-size: 12px;
+      white-space: nowrap;
+    }
+  }
+`;
+
+interface Props {
+  state: PictureState;
+  surround: string;
+  compare: Compare;
+  divider: number;
+  onDivider(at: number): void;
+  markers: boolean;
+  hatched: Hatched[];
+  preview: Preview | null;
+  /** null: moving about; otherwise what is being drawn */
+  tool: ShapeTool | null;
+  size: number;
+  onShape(shape: Shape): void;
+  onPick(at: Point): void;
+  onHandle(handle: ViewerHandle | null): void;
+  onView(view: { x: number; y: number; width: number; height: number; scale: number }): void;
+  /** points set so far by clicks or keys */
+  draft: Point[];
+  setDraft(points: Point[]): void;
+  keyboardCursor: boolean;
+  /** a strand ends at its second point; with Shift more are set */
+  twoPoints: boolean;
+}
+
+/** The close-up: the picture at working size, with its markers, where shapes are drawn. */
+export function CloseUp(props: Props) {
+  const { state, tool, size, draft, setDraft, onShape, markers, hatched, preview, compare, divider } = props;
+  const host = useRef<HTMLDivElement>(null);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const scratch = useRef<HTMLCanvasElement | null>(null);
+  const pointer = useRef<Point | null>(null);
+  const stroke = useRef<Point[] | null>(null);
+  const image = useRef<{ url: string; element: HTMLImageElement } | null>(null);
+  const handle = usePictureViewer(host, state, { compare, divider });
+  const { onHandle, onView } = props;
+  useEffect(() => onHandle(handle), [handle, onHandle]);
+
+  const frame = useRef(0);
+  const draw = useCallback(() => {
+    cancelAnimationFrame(frame.current);
+    frame.current = requestAnimationFrame(() => {
+      const c = canvas.current;
+      if (!c || !handle) return;
+      const ratio = window.devicePixelRatio || 1;
+      const w = Math.round(c.clientWidth * ratio);
+      const h = Math.round(c.clientHeight * ratio);
+      if (c.width !== w) c.width = w;
+      if (c.height !== h) c.height = h;
+      scratch.current ??= document.createElement('canvas');
+      const ctx = c.getContext('2d')!;
+      ctx.setTransform(1, 0, 0, 1, 0, 0);
+      ctx.clearRect(0, 0, w, h);
+      const scale = handle.scale();
+      const origin = handle.toScreen(0, 0);
+      if (preview && image.current?.url === preview.url && image.current.element.complete) {
+        ctx.setTransform(ratio, 0, 0, ratio, 0, 0);
+        ctx.imageSmoothingEnabled = scale < 1.5;
+        const [x, y] = handle.toScreen(preview.box.x, preview.box.y);
+        ctx.drawImage(image.current.element, x, y, preview.box.width * scale, preview.box.height * scale);
+      }
+      // Nothing of a cover is shown beyond the picture, where it has no effect.
+      ctx.save();
+      ctx.setTransform(ratio, 0, 0, ratio, 0, 0);
+      ctx.beginPath();
+      ctx.rect(origin[0], origin[1], state.picture.facts.width * scale, state.picture.facts.height * scale);
+      ctx.clip();
+      if (markers && !preview)
+        for (const item of hatched) drawHatched(ctx, scratch.current, item, scale, origin, ratio);
+      const pending = draftShape(
+        tool,
+        stroke.current ?? (draft.length ? (pointer.current ? [...draft, pointer.current] : draft) : null),
+        size,
+      );
+      if (pending)
+        drawHatched(
+          ctx,
+          scratch.current,
+          { shapes: [pending], margin: 0, colour: COLOURS.draft },
+          scale,
+          origin,
+          ratio,
+        );
+      ctx.restore();
+      ctx.setTransform(ratio, 0, 0, ratio, 0, 0);
+      if (tool === 'brush' || tool === 'strand') {
+        const at = pointer.current
+          ? handle.toScreen(...pointer.current)
+          : props.keyboardCursor
+            ? ([c.clientWidth / 2, c.clientHeight / 2] as const)
+            : null;
+        if (at) {
+          for (const [colour, width] of [
+            ['#fff', 3],
+            [theme.ink, 1.2],
+          ] as const) {
+            ctx.strokeStyle = colour;
+            ctx.lineWidth = width;
+            ctx.beginPath();
+            ctx.arc(at[0], at[1], Math.max(2, (size * scale) / 2), 0, 7);
+            ctx.stroke();
+          }
+        }
+      }
+      if (props.keyboardCursor && tool) {
+        const [x, y] = [c.clientWidth / 2, c.clientHeight / 2];
+        for (const [colour, width] of [
+          ['#fff', 3],
+          [theme.ink, 1.2],
+        ] as const) {
+          ctx.strokeStyle = colour;
+          ctx.lineWidth = width;
+          ctx.beginPath();
+          ctx.moveTo(x - 12, y);
+          ctx.lineTo(x + 12, y);
+          ctx.moveTo(x, y - 12);
+          ctx.lineTo(x, y + 12);
+          ctx.stroke();
+        }
+      }
+      const size2 = handle.viewer.viewport.getContainerSize();
+      const [x0, y0] = handle.toImage(0, 0);
+      onView({ x: x0, y: y0, width: size2.x / scale, height: size2.y / scale, scale });
+    });
+  }, [handle, state, hatched, markers, preview, tool, size, draft, props.keyboardCursor, onView]);
+
+  useEffect(() => {
+    if (!preview) {
+      image.current = null;
+      return draw();
+    }
+    const element = new Image();
+    image.current = { url: preview.url, element };
+    element.onload = draw;
+    element.src = preview.url;
+  }, [preview, draw]);
+  useEffect(() => {
+    draw();
+    if (!handle) return;
+    const { viewer } = handle;
+    for (const name of ['animation', 'resize', 'open', 'update-viewport'] as const) viewer.addHandler(name, draw);
+    return () => {
+      for (const name of ['animation', 'resize', 'open', 'update-viewport'] as const) viewer.removeHandler(name, draw);
+    };
+  }, [handle, draw]);
+
+  const at = (e: { clientX: number; clientY: number }): Point => {
+    const box = canvas.current!.getBoundingClientRect();
+    return handle!.toImage(e.clientX - box.left, e.clientY - box.top);
+  };
+  const pan = useRef<{ x: number; y: number } | null>(null);
+  const touches = useRef(new Map<number, { x: number; y: number }>());
+  /** Two fingers move and zoom while one draws. */
+  const pinch = (e: ReactPointerEvent): boolean => {
+    if (!handle || touches.current.size !== 2 || !touches.current.has(e.pointerId)) return false;
+    const spread = () => {
+      const [a, b] = [...touches.current.values()];
+      return { x: (a.x + b.x) / 2, y: (a.y + b.y) / 2, apart: Math.hypot(a.x - b.x, a.y - b.y) };
+    };
+    const from = spread();
+    touches.current.set(e.pointerId, { x: e.clientX, y: e.clientY });
+    const to = spread();
+    const box = canvas.current!.getBoundingClientRect();
+    const { viewport } = handle.viewer;
+    const point = (x: number, y: number) => viewport.pointFromPixel(new OpenSeadragon.Point(x - box.left, y - box.top));
+    viewport.panBy(point(from.x, from.y).minus(point(to.x, to.y)), true);
+    viewport.zoomBy(to.apart / Math.max(1, from.apart), point(to.x, to.y), true);
+    viewport.applyConstraints(true);
+    return true;
+  };
+  const down = (e: ReactPointerEvent) => {
+    if (!handle || !tool) return;
+    e.currentTarget.setPointerCapture(e.pointerId);
+    if (e.pointerType === 'touch') {
+      touches.current.set(e.pointerId, { x: e.clientX, y: e.clientY });
+      if (touches.current.size > 1) {
+        stroke.current = null;
+        return draw();
+      }
+    }
+    if (e.button === 1 || e.button === 2) {
+      pan.current = { x: e.clientX, y: e.clientY };
+      return;
+    }
+    const p = at(e);
+    if (tool === 'corners' || tool === 'strand') {
+      const next = [...draft, p];
+      if (props.twoPoints && next.length > 1 && !e.shiftKey) {
+        setDraft([]);
+        onShape({ op: 'add', kind: 'strand', points: next, size });
+      } else setDraft(next);
+    } else stroke.current = tool === 'box' ? [p, p] : [p];
+    draw();
+  };
+  const move = (e: ReactPointerEvent) => {
+    if (!handle || !tool || pinch(e)) return;
+    if (pan.current) {
+      const dx = e.clientX - pan.current.x;
+      const dy = e.clientY - pan.current.y;
+      pan.current = { x: e.clientX, y: e.clientY };
+      const [cx, cy] = handle.toImage(canvas.current!.clientWidth / 2 - dx, canvas.current!.clientHeight / 2 - dy);
+      handle.centreOn(cx, cy);
+      return;
+    }
+    pointer.current = at(e);
+    if (stroke.current) {
+      if (tool === 'box') stroke.current = [stroke.current[0], pointer.current];
+      else {
+        for (const c of e.nativeEvent.getCoalescedEvents?.() ?? [e]) {
+          const p = at(c);
+          const last = stroke.current[stroke.current.length - 1];
+          if (Math.hypot(p[0] - last[0], p[1] - last[1]) * handle.scale() > 1.5) stroke.current.push(p);
+        }
+      }
+    }
+    draw();
+  };
+  const up = (e: ReactPointerEvent) => {
+    touches.current.delete(e.pointerId);
+    pan.current = null;
+    if (!stroke.current) return;
+    const shape = draftShape(tool, stroke.current, size);
+    stroke.current = null;
+    if (shape && worth(shape)) onShape(shape);
+    draw();
+  };
+  const finish = () => {
+    const shape = draftShape(tool, dedupe(draft), size);
+    setDraft([]);
+    if (shape && worth(shape)) onShape(shape);
+  };
+  const press = useRef<{ x: number; y: number } | null>(null);
+  return (
+    <Frame
+      $surround={props.surround}
+      data-testid="close-up"
+      onPointerDown={(e) => (press.current = { x: e.clientX, y: e.clientY })}
+      onPointerUp={(e) => {
+        const p = press.current;
+        if (
+          !tool &&
+          handle &&
+          p &&
+          Math.hypot(e.clientX - p.x, e.clientY - p.y) < 4 &&
+          !(e.target as HTMLElement).closest('.divider')
+        )
+          props.onPick(at(e));
+      }}
+    >
+      <div ref={host} className="osd" />
+      <canvas
+        ref={canvas}
+        aria-hidden
+        style={{ pointerEvents: tool ? 'auto' : 'none', cursor: tool ? 'crosshair' : 'grab' }}
+        onPointerDown={down}
+        onPointerMove={move}
+        onPointerUp={up}
+        onPointerCancel={up}
+        onPointerLeave={() => {
+          pointer.current = null;
+          draw();
+        }}
+        onContextMenu={(e) => e.preventDefault()}
+        onDoubleClick={finish}
+        onWheel={(e) => {
+          if (!handle) return;
+          const box = canvas.current!.getBoundingClientRect();
+          const { viewport } = handle.viewer;
+          const p = viewport.pointFromPixel(new OpenSeadragon.Point(e.clientX - box.left, e.clientY - box.top));
+          viewport.zoomBy(e.deltaY < 0 ? 1.2 : 1 / 1.2, p);
+          viewport.applyConstraints();
+        }}
+      />
+      {compare === 'divider' && (
+        <button
+          className="divider"
+          role="slider"
+          aria-label="Divider between as it came and repaired"
+          aria-valuenow={Math.round(divider * 100)}
+          aria-valuemin={0}
+          aria-valuemax={100}
+          style={{ left: `${divider * 100}%` }}
+          onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
+          onPointerMove={(e) => {
+            if (!e.currentTarget.hasPointerCapture(e.pointerId)) return;
+            const box = e.currentTarget.parentElement!.getBoundingClientRect();
+            props.onDivider(Math.min(0.98, Math.max(0.02, (e.clientX - box.left) / box.width)));
+          }}
+          onKeyDown={(e) => {
+            const by = e.key === 'ArrowLeft' ? -0.02 : e.key === 'ArrowRight' ? 0.02 : 0;
+            if (!by) return;
+            e.preventDefault();
+            e.stopPropagation();
+            props.onDivider(Math.min(0.98, Math.max(0.02, divider + by)));
+          }}
+        />
+      )}
+    </Frame>
+  );
+}
+
+function dedupe(points: Point[]): Point[] {
+  return points.filter((p, i) => i === 0 || Math.hypot(p[0] - points[i - 1][0], p[1] - points[i - 1][1]) > 0.5);
+}
+
+/** A shape from the points drawn so far. */
+export function draftShape(tool: ShapeTool | null, points: Point[] | null, size: number): Shape | null {
+  if (!tool || !points?.length) return null;
+  if (tool === 'box') {
+    const [a, b] = [points[0], points[points.length - 1]];
+    return {
+      op: 'add',
+      kind: 'box',
+      x: Math.min(a[0], b[0]),
+      y: Math.min(a[1], b[1]),
+      width: Math.abs(a[0] - b[0]),
+      height: Math.abs(a[1] - b[1]),
+    };
+  }
+  if (tool === 'outline' || tool === 'corners') return { op: 'add', kind: 'outline', points };
+  return { op: 'add', kind: tool === 'strand' ? 'strand' : 'brush', points, size };
+}
+
+/** Whether a shape covers anything: a click without a drag is no outline and no box. */
+function worth(shape: Shape): boolean {
+  if (shape.kind === 'box') return shape.width > 0.5 && shape.height > 0.5;
+  if (shape.kind === 'outline') return shape.points.length > 2;
+  return shape.kind === 'brush' || shape.points.length > 1;
+}

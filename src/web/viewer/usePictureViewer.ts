@@ -1,0 +1,166 @@
+import OpenSeadragon from 'openseadragon';
+import { useEffect, useRef, useState, type RefObject } from 'react';
+import type { PictureState } from '../../contract/api.ts';
+import { tileSource, type TileView } from './tiles.ts';
+
+/** How the close-up is compared: as repaired, as it came, split by a divider, or the difference of both. */
+export type Compare = 'repaired' | 'before' | 'divider' | 'difference';
+
+export interface ViewerHandle {
+  viewer: OpenSeadragon.Viewer;
+  toImage(x: number, y: number): [number, number];
+  toScreen(x: number, y: number): [number, number];
+  /** screen px for one picture px */
+  scale(): number;
+  centreOn(x: number, y: number, scale?: number): void;
+  zoomTo(scale: number): void;
+  fit(): void;
+}
+
+function makeHandle(viewer: OpenSeadragon.Viewer, width: number): ViewerHandle {
+  const { viewport } = viewer;
+  const containerWidth = () => viewport.getContainerSize().x;
+  const scale = () => (viewport.getZoom(true) * containerWidth()) / width;
+  return {
+    viewer,
+    scale,
+    toImage(x, y) {
+      const p = viewport.pointFromPixel(new OpenSeadragon.Point(x, y), true);
+      return [p.x * width, p.y * width];
+    },
+    toScreen(x, y) {
+      const p = viewport.pixelFromPoint(new OpenSeadragon.Point(x / width, y / width), true);
+      return [p.x, p.y];
+    },
+    centreOn(x, y, to) {
+      viewport.panTo(new OpenSeadragon.Point(x / width, y / width));
+      if (to) viewport.zoomTo((to * width) / containerWidth());
+    },
+    zoomTo: (to) => void viewport.zoomTo((to * width) / containerWidth()),
+    fit: () => void viewport.goHome(),
+  };
+}
+
+/** A view of the picture in `host`, kept up to date with its pixels without flashing. */
+export function usePictureViewer(
+  host: RefObject<HTMLDivElement | null>,
+  state: PictureState | undefined,
+  { compare = 'repaired', divider = 0.5, still = false }: { compare?: Compare; divider?: number; still?: boolean },
+): ViewerHandle | null {
+  const [handle, setHandle] = useState<ViewerHandle | null>(null);
+  const base = useRef<OpenSeadragon.TiledImage | null>(null);
+  const over = useRef<{ view: TileView; item: OpenSeadragon.TiledImage } | null>(null);
+  const id = state?.picture.id;
+  const facts = state?.picture.facts;
+
+  useEffect(() => {
+    if (!host.current || !facts) return;
+    const viewer = OpenSeadragon({
+      element: host.current,
+      prefixUrl: '',
+      showNavigationControl: false,
+      drawer: 'canvas',
+      imageSmoothingEnabled: true,
+      maxZoomPixelRatio: 16,
+      minZoomImageRatio: 0.9,
+      visibilityRatio: 0.4,
+      animationTime: still ? 0 : 0.25,
+      springStiffness: 12,
+      zoomPerScroll: 1.25,
+      immediateRender: true,
+      // A bar that opens above the picture must not change the zoom one works at.
+      preserveImageSizeOnResize: !still,
+      tabIndex: -1 as never,
+      gestureSettingsMouse: { clickToZoom: false, dblClickToZoom: false, scrollToZoom: !still },
+      gestureSettingsTouch: { clickToZoom: false, dblClickToZoom: false },
+      gestureSettingsPen: { clickToZoom: false, dblClickToZoom: false },
+      mouseNavEnabled: !still,
+      keyboardNavEnabled: false as never,
+    } as OpenSeadragon.Options);
+    const made = makeHandle(viewer, facts.width);
+    const crisp = () => viewer.drawer?.setImageSmoothingEnabled?.(made.scale() < 1.5);
+    viewer.addHandler('zoom', crisp);
+    setHandle(made);
+    return () => {
+      base.current = null;
+      over.current = null;
+      setHandle(null);
+      viewer.destroy();
+    };
+    // A view is made once a picture; its pixels are followed below.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [id]);
+
+  // The repaired picture: a new version is laid above the old one, which goes once the new one is drawn.
+  const version = state ? `${state.pixels.epoch}.${state.pixels.version}` : '';
+  useEffect(() => {
+    if (!handle || !state) return;
+    let cancelled = false;
+    const old = base.current;
+    handle.viewer.addTiledImage({
+      tileSource: tileSource(state, 'repaired') as never,
+      index: old ? handle.viewer.world.getIndexOfItem(old) + 1 : 0,
+      x: 0,
+      y: 0,
+      width: 1,
+      success: (event) => {
+        const item = (event as unknown as { item: OpenSeadragon.TiledImage }).item;
+        if (cancelled) return void handle.viewer.world.removeItem(item);
+        base.current = item;
+        const drop = () => old && handle.viewer.world.getIndexOfItem(old) >= 0 && handle.viewer.world.removeItem(old);
+        if (!old) return;
+        if (item.getFullyLoaded()) drop();
+        else item.addOnceHandler('fully-loaded-change', drop);
+      },
+    });
+    return () => {
+      cancelled = true;
+    };
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [handle, version]);
+
+  // What it is compared with lies above, whole or clipped at the divider.
+  const wanted: TileView | null = compare === 'repaired' ? null : compare === 'difference' ? 'difference' : 'original';
+  const overVersion = wanted === 'difference' ? version : '';
+  useEffect(() => {
+    if (!handle || !state) return;
+    const { world } = handle.viewer;
+    if (over.current) {
+      world.removeItem(over.current.item);
+      over.current = null;
+    }
+    if (!wanted) return;
+    let cancelled = false;
+    handle.viewer.addTiledImage({
+      tileSource: tileSource(state, wanted) as never,
+      x: 0,
+      y: 0,
+      width: 1,
+      success: (event) => {
+        const item = (event as unknown as { item: OpenSeadragon.TiledImage }).item;
+        if (cancelled) return void world.removeItem(item);
+        over.current = { view: wanted, item };
+        clip(item);
+      },
+    });
+    return () => {
+      cancelled = true;
+    };
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [handle, wanted, overVersion]);
+
+  const clip = (item: OpenSeadragon.TiledImage) => {
+    if (!facts || !handle) return;
+    if (compare !== 'divider') return item.setClip(null);
+    const [x] = handle.toImage(divider * handle.viewer.viewport.getContainerSize().x, 0);
+    item.setClip(new OpenSeadragon.Rect(0, 0, Math.max(1, Math.min(facts.width, x)), facts.height));
+  };
+  useEffect(() => {
+    if (!handle) return;
+    const again = () => over.current && clip(over.current.item);
+    again();
+    handle.viewer.addHandler('viewport-change', again);
+    return () => handle.viewer.removeHandler('viewport-change', again);
+  });
+  return handle;
+}
