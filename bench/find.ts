@@ -1,0 +1,108 @@
+// npm run bench:find : how well strands are traced, on photographs with planted strands of known truth.
+import { coverOf, photograph, PHOTOGRAPHS, randomiser } from './planted.ts';
+import { strandOutline, traceStrand } from '../src/core/find/strand.ts';
+import type { Point } from '../src/core/mask/shapes.ts';
+import type { Raster } from '../src/core/raster/raster.ts';
+
+type Line = (t: number) => Point;
+
+/** Paints a strand with exact edges softened over 1 px, or by `blur`; returns the pixels it covers by half or more. */
+function plant(picture: Raster, line: Line, width: number, blur: number, tone: number, strength: number): Uint8Array {
+  const truth = new Uint8Array(picture.width * picture.height);
+  const points = Array.from({ length: 1201 }, (_, i) => line(i / 1200));
+  const nearest = new Map<number, number>();
+  const reach = Math.ceil(width / 2 + 3 * blur + 2);
+  for (const [x, y] of points) {
+    for (let v = Math.floor(y) - reach; v <= y + reach; v++) {
+      for (let u = Math.floor(x) - reach; u <= x + reach; u++) {
+        if (u < 0 || v < 0 || u >= picture.width || v >= picture.height) continue;
+        const i = v * picture.width + u;
+        const d = Math.hypot(u + 0.5 - x, v + 0.5 - y);
+        if (d < (nearest.get(i) ?? Infinity)) nearest.set(i, d);
+      }
+    }
+  }
+  const edge = Math.max(0.5, blur * 1.5);
+  for (const [i, d] of nearest) {
+    const share = Math.min(1, Math.max(0, 0.5 + (width / 2 - d) / (2 * edge)));
+    const soft = share * share * (3 - 2 * share);
+    if (share >= 0.5) truth[i] = 1;
+    for (let c = 0; c < 3; c++) {
+      const p = i * 3 + c;
+      picture.data[p] = Math.round(picture.data[p] + (tone - picture.data[p]) * strength * soft);
+    }
+  }
+  return truth;
+}
+
+const distanceTo = (line: Point[], [x, y]: Point): number => {
+  let best = Infinity;
+  for (let i = 1; i < line.length; i++) {
+    const [a, b] = [line[i - 1], line[i]];
+    const [dx, dy] = [b[0] - a[0], b[1] - a[1]];
+    const t = Math.min(1, Math.max(0, ((x - a[0]) * dx + (y - a[1]) * dy) / (dx * dx + dy * dy || 1)));
+    best = Math.min(best, Math.hypot(x - a[0] - t * dx, y - a[1] - t * dy));
+  }
+  return best;
+};
+
+const failures: string[] = [];
+const random = randomiser(11);
+for (const strength of [1, 0.6, 0.35]) {
+  const rows: Array<{ off: number; width: number; recall: number; precision: number; ms: number; ok: boolean }> = [];
+  for (const name of PHOTOGRAPHS) {
+    for (let k = 0; k < 6; k++) {
+      const picture = await photograph(name);
+      const { width: w, height: h } = picture;
+      const a: Point = [20 + random() * w * 0.2, h * (0.1 + 0.7 * random())];
+      const b: Point = [w * (0.75 + 0.2 * random()), Math.min(h - 60, Math.max(20, a[1] + (random() - 0.5) * h * 0.3))];
+      const sag = h * 0.08 * random();
+      const line: Line = (t) => [a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t + sag * 4 * t * (1 - t)];
+      const across = 2.5 + 6 * random();
+      const blur = k % 3 === 2 ? 1.5 + random() : 0;
+      const truth = plant(picture, line, across, blur, k % 2 ? 238 : 18, strength);
+      const clicks: Point[] = [line(0), line(1)].map(([x, y]) => [x + random() * 2 - 1, y + random() * 2 - 1]);
+      const t = performance.now();
+      const found = traceStrand(picture, clicks);
+      const ms = performance.now() - t;
+      const centre = Array.from({ length: 401 }, (_, i) => line(i / 400));
+      const off = found.points.reduce((s, p) => s + distanceTo(centre, p), 0) / found.points.length;
+      const cover = coverOf(
+        [{ op: 'add', kind: 'outline', points: strandOutline(found, 0.1 + found.blur * 0.25) }],
+        w,
+        h,
+      );
+      let [both, mine, all] = [0, 0, 0];
+      for (let i = 0; i < cover.length; i++) {
+        const x = i % w;
+        if (x < a[0] + 6 || x > b[0] - 6) continue;
+        if (cover[i]) mine++;
+        if (truth[i]) all++;
+        if (cover[i] && truth[i]) both++;
+      }
+      const error = Math.abs(found.width - across);
+      const recall = both / all;
+      const precision = both / mine;
+      rows.push({
+        off,
+        width: error,
+        recall,
+        precision,
+        ms,
+        ok: off < 1 && (error < 1 || error < 0.15 * across) && recall >= 0.99 && precision >= 0.75,
+      });
+    }
+  }
+  const mean = (key: 'off' | 'width' | 'recall' | 'precision' | 'ms') =>
+    rows.reduce((s, r) => s + r[key], 0) / rows.length;
+  const middle = [...rows].sort((p, q) => p.off - q.off)[rows.length >> 1].off;
+  console.log(
+    `strands at contrast ${strength}: off centre ${mean('off').toFixed(2)} px (median ${middle.toFixed(2)}), width off ${mean('width').toFixed(2)} px, ` +
+      `recall ${mean('recall').toFixed(3)}, precision ${mean('precision').toFixed(3)}, ${mean('ms').toFixed(0)} ms, all aims met on ${rows.filter((r) => r.ok).length} of ${rows.length}`,
+  );
+  if (mean('off') >= 1) failures.push(`centre at contrast ${strength}`);
+  if (mean('recall') < 0.99) failures.push(`recall at contrast ${strength}`);
+  if (mean('precision') < 0.75) failures.push(`precision at contrast ${strength}`);
+}
+console.log(failures.length ? `NOT REACHED: ${failures.join(', ')}` : 'all reached');
+process.exitCode = failures.length ? 1 : 0;

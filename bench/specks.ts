@@ -1,0 +1,98 @@
+// Specks of known truth, planted in photographs, and how a list of finds compares with them.
+import { boxMean } from '../src/core/find/luma.ts';
+import { lumaPlane } from '../src/core/find/luma.ts';
+import type { Find } from '../src/core/find/find.ts';
+import { rasterise } from '../src/core/mask/shapes.ts';
+import { createRaster, type Raster } from '../src/core/raster/raster.ts';
+
+export interface PlantedSpeck {
+  x: number;
+  y: number;
+  rx: number;
+  ry: number;
+  area: number;
+}
+
+/** What is planted stands out by so many times the standard deviation around it (at least 20 levels where it is even). */
+export const SPECK_CONTRASTS = [10, 7, 5];
+
+/**
+ * Plants specks as dust and drops are: flat ellipses 2 to 40 px across (small ones far more often), light or dark,
+ * with a hard edge or one as soft as a fifth of their size.
+ * @returns the picture, the specks, and for each pixel the number of its speck + 1
+ */
+export function plantSpecks(clean: Raster, count: number, times: number, random: () => number) {
+  const { width, height } = clean;
+  const picture: Raster = { ...createRaster(width, height, 3, 8), data: clean.data.slice() };
+  const luma = { width, height, data: lumaPlane(clean) };
+  const owner = new Uint16Array(width * height);
+  const list: PlantedSpeck[] = [];
+  const mean = boxMean(luma, 8).data;
+  const square = boxMean({ width, height, data: luma.data.map((v) => v * v) }, 8).data;
+  for (let tries = 0; list.length < count && tries < count * 20; tries++) {
+    const size = 2 * 20 ** (random() ** 2);
+    const rx = size / 2;
+    const ry = rx * (0.6 + 0.4 * random());
+    const x = random() * width;
+    const y = random() * height;
+    const soft = random() < 0.5 ? 0.5 : Math.max(0.5, size * 0.1);
+    const light = random() < 0.5;
+    const reach = Math.ceil(rx + soft + 12);
+    if (x < reach || y < reach || x > width - reach || y > height - reach) continue;
+    let free = true;
+    for (let v = -reach; v <= reach && free; v++)
+      for (let u = -reach; u <= reach; u++) if (owner[Math.floor(y + v) * width + Math.floor(x + u)]) free = false;
+    if (!free) continue;
+    const i = Math.floor(y) * width + Math.floor(x);
+    const wanted = Math.max(20, times * Math.sqrt(Math.max(0, square[i] - mean[i] ** 2)));
+    const tone = light ? 246 : 14;
+    const room = Math.abs(tone - mean[i]);
+    if (room < wanted * 0.9) continue;
+    const opacity = Math.min(1, wanted / room);
+    let area = 0;
+    for (let v = Math.floor(y - reach); v <= y + reach; v++) {
+      for (let u = Math.floor(x - reach); u <= x + reach; u++) {
+        const d = Math.hypot((u + 0.5 - x) / rx, (v + 0.5 - y) / ry);
+        const share = Math.min(1, Math.max(0, 0.5 + ((1 - d) * Math.min(rx, ry)) / (2 * soft)));
+        if (share <= 0) continue;
+        const p = v * width + u;
+        if (share >= 0.5) {
+          owner[p] = list.length + 1;
+          area++;
+        }
+        for (let c = 0; c < 3; c++)
+          picture.data[p * 3 + c] = Math.round(
+            picture.data[p * 3 + c] + (tone - picture.data[p * 3 + c]) * share * opacity,
+          );
+      }
+    }
+    if (area === 0) {
+      owner[Math.floor(y) * width + Math.floor(x)] = list.length + 1;
+      area = 1;
+    }
+    list.push({ x, y, rx, ry, area });
+  }
+  return { picture, list, owner };
+}
+
+/** Which planted speck a find is: they share more than half of each; −1 when it is none. */
+export function matchSpeck(
+  find: Pick<Find, 'shapes' | 'box'>,
+  owner: Uint16Array,
+  list: PlantedSpeck[],
+  width: number,
+) {
+  const mask = rasterise(find.shapes, find.box);
+  const shared = new Map<number, number>();
+  let own = 0;
+  for (let v = 0, k = 0; v < mask.height; v++) {
+    for (let u = 0; u < mask.width; u++, k++) {
+      if (!mask.data[k]) continue;
+      own++;
+      const o = owner[(mask.y + v) * width + mask.x + u];
+      if (o) shared.set(o, (shared.get(o) ?? 0) + 1);
+    }
+  }
+  for (const [o, n] of shared) if (2 * n >= own && 2 * n >= list[o - 1].area) return o - 1;
+  return -1;
+}

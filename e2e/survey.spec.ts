@@ -1,0 +1,156 @@
+import AxeBuilder from '@axe-core/playwright';
+import { expect, test } from '@playwright/test';
+import sharp from 'sharp';
+import type { PictureState } from '../src/contract/api.ts';
+import type { Shape } from '../src/core/mask/shapes.ts';
+import { closeUpReady, complaints, onPage } from './bench.ts';
+import { TestServer } from './server.ts';
+
+const server = new TestServer();
+test.beforeAll(() => server.start());
+test.afterAll(() => server.kill());
+
+/** A piece of a demo picture as a picture of its own job. */
+async function piece(name: string, left: number, top: number, width: number, height: number): Promise<string> {
+  const file = await sharp(`demo/pictures/${name}.jpg`).extract({ left, top, width, height }).png().toBuffer();
+  const job = await server.json<{ id: string }>('/jobs', 'POST', { name, longSideMm: 200 });
+  return (await server.json<{ id: string }>(`/jobs/${job.id}/pictures?name=${name}.png`, 'POST', file)).id;
+}
+const look = (id: string) => server.json<PictureState>(`/pictures/${id}`);
+
+test('the old print is surveyed, a few finds are rejected, all other specks treated at once, and the plan follows', async ({
+  page,
+}) => {
+  const said = complaints(page);
+  const id = await piece('cottage', 1650, 60, 1000, 640);
+  await page.goto(`${server.address}/pictures/${id}/survey`);
+  await page.getByText('Let the picture be looked over').waitFor();
+  // The subject is drawn around on the map, the backdrop boxed by keys.
+  await page.getByRole('button', { name: 'Subject' }).click();
+  const map = page.getByRole('application', { name: /Draw around the area/ });
+  const frame = (await map.boundingBox())!;
+  for (const [n, [x, y]] of [
+    [0.4, 0.3],
+    [0.6, 0.3],
+    [0.6, 0.7],
+    [0.4, 0.7],
+  ].entries()) {
+    await page.mouse.move(frame.x + x * frame.width, frame.y + y * frame.height, { steps: n ? 5 : 1 });
+    if (n === 0) await page.mouse.down();
+  }
+  await page.mouse.up();
+  await expect(map).toHaveCount(0);
+  await page.getByRole('button', { name: 'Backdrop' }).click();
+  await map.focus();
+  for (const key of ['Space', 'Shift+ArrowRight', 'Shift+ArrowDown', 'Space']) await page.keyboard.press(key);
+  await expect(map).toHaveCount(0);
+  await page.getByRole('button', { name: 'Survey', exact: true }).last().click();
+  const specks = page.getByRole('button', { name: /^Specks/ });
+  await specks.waitFor({ timeout: 90_000 });
+  await specks.click();
+  const { request } = await server.json<{ request: { subject: Shape[]; backdrop: Shape[] } }>(`/pictures/${id}/survey`);
+  expect(request.subject.map((s) => s.kind)).toEqual(['outline']);
+  expect(request.backdrop).toEqual([expect.objectContaining({ kind: 'box', width: 80, height: 80 })]);
+  const cells = page.getByRole('button', { name: /^Find \d+, speck/ });
+  const all = await cells.count();
+  expect(all).toBeGreaterThan(10);
+  const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag22aa']).analyze();
+  expect(violations.filter((v) => v.impact === 'serious' || v.impact === 'critical').map((v) => v.id)).toEqual([]);
+
+  // One is rejected by a click, one by keys; the second is taken back.
+  await page.getByRole('button', { name: /^Find 1, speck/ }).click();
+  await expect(page.getByRole('button', { name: /^Find 1, speck.*rejected/ })).toBeVisible();
+  await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('x');
+  await expect(page.getByRole('button', { name: /^Find 2, speck.*rejected/ })).toBeVisible();
+  await page.keyboard.press('x');
+  await expect(page.getByRole('button', { name: /^Find 2, speck.*found/ })).toBeVisible();
+  await expect(page.getByRole('button', { name: `Treat all ${all - 1} specks` })).toBeVisible();
+
+  // Sensitivity slides over what was found, without looking again.
+  const sensitivity = page.getByRole('slider', { name: 'Sensitivity' });
+  await sensitivity.focus();
+  for (let n = 0; n < 30; n++) await sensitivity.press('ArrowLeft');
+  await expect.poll(() => cells.count()).toBeLessThan(all);
+  for (let n = 0; n < 30; n++) await sensitivity.press('ArrowRight');
+  await expect.poll(() => cells.count()).toBe(all);
+
+  await page.getByRole('button', { name: /^Treat all/ }).click();
+  await expect(page.getByRole('button', { name: /in the worklist/ })).toHaveCount(all - 1);
+  await expect
+    .poll(async () => (await look(id)).statuses.filter((s) => s.state === 'shown').length, { timeout: 90_000 })
+    .toBe(all - 1);
+  const { document } = await look(id);
+  expect(document.repairs.every((r) => r.faultIds.length === 1)).toBe(true);
+  expect(document.layers.map((l) => l.name)).toEqual(['Specks']);
+
+  // Another group goes into the worklist only: the bench shows what is left and how long it will take.
+  await page
+    .getByRole('button', { name: /^(Hairs|Scratches|Stains|Stand-outs) ?[1-9]/ })
+    .first()
+    .click();
+  await page.getByRole('button', { name: 'Only into the worklist' }).click();
+  await page.getByRole('link', { name: 'Bench' }).click();
+  await closeUpReady(page);
+  await expect(page.getByText(/\d+ (s|min) left/)).toBeVisible();
+  await page
+    .getByRole('button', { name: /^Fault \d+, .*, open/ })
+    .first()
+    .click();
+  await page.keyboard.press('x');
+  await expect.poll(async () => (await look(id)).document.faults.filter((f) => f.state === 'left').length).toBe(1);
+  expect(said).toEqual([]);
+});
+
+test('a wire is traced in two clicks, a fence completed from four strands', async ({ page }) => {
+  const wire = await piece('headland', 1000, 560, 1000, 320);
+  await page.goto(`${server.address}/pictures/${wire}/bench`);
+  await closeUpReady(page);
+  await page.keyboard.press('6');
+  // The third of the four wires, as the generator lays it.
+  const curve = (t: number) => {
+    const at = (a: number, b: number, c: number) => (1 - t) ** 2 * a + 2 * t * (1 - t) * b + t * t * c;
+    return [at(640, 2030, 3420) - 1000, at(581, 772, 284) - 560] as const;
+  };
+  for (const t of [0.17, 0.45]) {
+    const at = await onPage(page, ...curve(t));
+    await page.mouse.click(at.x, at.y);
+  }
+  await expect(page.getByRole('button', { name: 'Fault 1, strand, open' })).toBeVisible();
+  const [strand] = (await look(wire)).document.faults;
+  const middle = strand.line!.points[strand.line!.points.length >> 1];
+  const best = Math.min(
+    ...Array.from({ length: 400 }, (_, n) => Math.hypot(curve(n / 400)[0] - middle[0], curve(n / 400)[1] - middle[1])),
+  );
+  expect(best).toBeLessThan(4);
+  expect(strand.line!.width).toBeGreaterThan(2);
+  expect(strand.line!.width).toBeLessThan(8);
+
+  const fence = await piece('garden', 1100, 500, 1200, 900);
+  await page.goto(`${server.address}/pictures/${fence}/bench`);
+  await closeUpReady(page);
+  await page.keyboard.press('6');
+  const strands = [
+    [1280, 700, 1638, 1100],
+    [1434, 700, 1790, 1100],
+    [2070, 700, 1734, 1100],
+    [2210, 700, 1879, 1100],
+  ];
+  for (const [n, [x0, y0, x1, y1]] of strands.entries()) {
+    for (const [x, y] of [
+      [x0, y0],
+      [x1, y1],
+    ]) {
+      const at = await onPage(page, x - 1100, y - 500);
+      await page.mouse.click(at.x, at.y);
+    }
+    await expect(page.getByRole('button', { name: /strand, open/ })).toHaveCount(n + 1);
+  }
+  await page.getByRole('button', { name: 'Complete the mesh' }).click();
+  await expect(page.getByRole('button', { name: /mesh, open/ })).toBeVisible({ timeout: 60_000 });
+  const { faults } = (await look(fence)).document;
+  expect(faults).toHaveLength(1);
+  expect(faults[0].shapes.length).toBeGreaterThan(14);
+  await page.keyboard.press('Control+z');
+  await expect(page.getByRole('button', { name: /strand, open/ })).toHaveCount(4);
+});
