@@ -30,8 +30,10 @@ test('the main job by keyboard alone', async ({ page }) => {
   await page.keyboard.press('Enter');
   await page.keyboard.type('By keys');
   await page.keyboard.press('Enter');
+  // The list, too, shows the new job for a moment, with a button of nearly the same name: wait for its own page.
+  await page.waitForURL(/\/intake$/);
   await page.getByRole('heading', { name: 'By keys' }).waitFor();
-  await tabTo(page, /^Add pictures/);
+  await tabTo(page, /^Add pictures…$/);
   const [chooser] = await Promise.all([page.waitForEvent('filechooser'), page.keyboard.press('Enter')]);
   await chooser.setFiles(PHOTO);
   await page.getByRole('button', { name: 'To the bench' }).waitFor();
