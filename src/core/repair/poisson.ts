@@ -17,6 +17,8 @@ export interface PoissonOptions {
   tolerance?: number;
   /** Most V-cycles. Default 12. */
   cycles?: number;
+  /** Non-zero where a known pixel lies outside the domain: nothing flows to or from it. */
+  outside?: Uint8Array;
 }
 
 function layOut(unknown: Uint8Array, width: number, height: number, outside?: Uint8Array): Grid {
@@ -171,9 +173,9 @@ export function solvePoissonChannels(
   width: number,
   height: number,
   rhs?: Float32Array[],
-  { tolerance = 0.05, cycles = 12 }: PoissonOptions = {},
+  { tolerance = 0.05, cycles = 12, outside }: PoissonOptions = {},
 ): number {
-  const grid = layOut(unknown, width, height);
+  const grid = layOut(unknown, width, height, outside);
   if (grid.count === 0) return 0;
   const levels = coarsen(grid);
   let most = 0;
@@ -186,10 +188,11 @@ export function solvePoissonChannels(
       x[n] = value[i];
       let s = rhs ? rhs[c][i] : 0;
       const px = i % width;
-      if (px + 1 < width && !unknown[i + 1]) s += value[i + 1];
-      if (px > 0 && !unknown[i - 1]) s += value[i - 1];
-      if (i + width < value.length && !unknown[i + width]) s += value[i + width];
-      if (i >= width && !unknown[i - width]) s += value[i - width];
+      const known = (j: number) => (unknown[j] || outside?.[j] ? 0 : value[j]);
+      if (px + 1 < width) s += known(i + 1);
+      if (px > 0) s += known(i - 1);
+      if (i + width < value.length) s += known(i + width);
+      if (i >= width) s += known(i - width);
       b[n] = s;
     }
     most = Math.max(most, conjugateGradients(levels, x, b, tolerance, cycles));

@@ -1,6 +1,11 @@
 import type { Box } from '../raster/raster.ts';
 import { fill } from './fill/index.ts';
 import { given } from './given.ts';
+import { blend } from './hand/blend.ts';
+import { copy } from './hand/copy.ts';
+import { patch } from './hand/patch.ts';
+import { shade } from './hand/shade.ts';
+import { transplant } from './hand/transplant.ts';
 import type { Beneath, Rendered, RepairMethod } from './method.ts';
 import type { RepairSpec } from './spec.ts';
 
@@ -8,6 +13,11 @@ import type { RepairSpec } from './spec.ts';
 const METHODS: { [M in RepairSpec['method']]: RepairMethod<Extract<RepairSpec, { method: M }>> } = {
   fill,
   given,
+  copy,
+  blend,
+  patch,
+  transplant,
+  shade,
 };
 
 /** A method for any spec of its own kind; the registry above keeps kind and method together. */

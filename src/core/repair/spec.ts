@@ -1,6 +1,8 @@
-import type { Shape } from '../mask/shapes.ts';
+import type { Point, Shape } from '../mask/shapes.ts';
+import type { Stroke } from '../mask/strokes.ts';
 import type { Box } from '../raster/raster.ts';
 import type { FillSettings } from './fill/settings.ts';
+import type { Donor } from './hand/donor.ts';
 
 /** All that decides a fill, apart from the pixels beneath. */
 export interface FillSpec extends FillSettings {
@@ -28,5 +30,58 @@ export interface GivenSpec {
   box: Box;
 }
 
+/** The donor's pixels as they are, along strokes. */
+export interface CopySpec {
+  method: 'copy';
+  strokes: Stroke[];
+  donor: Donor;
+}
+
+/** The donor's texture with the tone of the surroundings, along strokes. */
+export interface BlendSpec {
+  method: 'blend';
+  strokes: Stroke[];
+  /** null: the best place nearby is taken */
+  donor: Donor | null;
+  /** faults that were open when it was made; a donor that is searched for keeps off them */
+  avoid: Shape[];
+}
+
+/** An outlined area from another place. */
+export interface PatchSpec {
+  method: 'patch';
+  cover: Shape[];
+  /** px over which the cover's edge falls off, inwards */
+  feather: number;
+  /** tone from the surroundings; otherwise the pixels as they are */
+  blended: boolean;
+  donor: Donor;
+}
+
+/** A lifted piece, put down moved, turned, sized, mirrored and bent. */
+export interface TransplantSpec {
+  method: 'transplant';
+  /** the piece where it is lifted */
+  piece: Shape[];
+  feather: number;
+  blended: boolean;
+  donor: Donor;
+  /** px by which each handle of a grid of 3 × 3 over the piece is moved, by rows from the top left; in the piece's own frame */
+  bend: Point[];
+}
+
+/** Lightens or darkens by tone range, built up in passes; or gives a soft area the grain of its surroundings. */
+export interface ShadeSpec {
+  method: 'shade';
+  strokes: Stroke[];
+  effect: 'tone' | 'grain';
+  /** exposure of one full pass: + lightens, − darkens, in doublings of light; for grain unused */
+  stops: number;
+  range: 'all' | 'shadows' | 'mid-tones' | 'highlights';
+  seed: number;
+}
+
 /** One treatment, complete: rendering it again over the same pixels gives the same bytes. */
-export type RepairSpec = FillSpec | GivenSpec;
+export type RepairSpec = FillSpec | GivenSpec | CopySpec | BlendSpec | PatchSpec | TransplantSpec | ShadeSpec;
+/** The methods that go along strokes. */
+export type StrokedSpec = CopySpec | BlendSpec | ShadeSpec;
