@@ -160,9 +160,9 @@ test('shapes: box, outline, corners, strand and brush each make a fault; donor a
   // Faults 1 and 2 as one, with donors from a box only.
   await page.getByRole('button', { name: /^Fault 1,/ }).click();
   await page.getByRole('checkbox', { name: 'Also take fault 2' }).check({ force: true });
-  await page.keyboard.press('4');
+  await page.keyboard.press('u');
   await page.keyboard.press('r');
-  await page.keyboard.press('0');
+  await page.keyboard.press('Home');
   await closeUpReady(page);
   await draw(page, [
     [150, 200],

@@ -1,6 +1,17 @@
 import { z } from 'zod';
-import { fillSpecSchema, faultSchema, idSchema, layerSchema, repairSchema, type PictureDocument } from './document.ts';
-import { shapesSchema } from './shapes.ts';
+import {
+  fillSpecSchema,
+  faultSchema,
+  handSpecSchema,
+  idSchema,
+  layerSchema,
+  poseSchema,
+  repairSchema,
+  revealSchema,
+  strokeSchema,
+  type PictureDocument,
+} from './document.ts';
+import { pointSchema, shapesSchema } from './shapes.ts';
 import type { PictureRow } from './studio.ts';
 
 const settings = fillSpecSchema.pick({ tone: true, turn: true, scale: true, mirror: true }).partial();
@@ -32,16 +43,39 @@ export const editSchema = z.discriminatedUnion('type', [
   z.object({
     type: z.literal('changeLayer'),
     id: idSchema,
-    set: layerSchema.pick({ name: true, opacity: true, visible: true }).partial(),
+    set: layerSchema.pick({ name: true, opacity: true, visible: true, group: true, reveal: true }).partial(),
   }),
   z.object({ type: z.literal('moveLayer'), id: idSchema, to: z.number().int().min(0).max(1000) }),
   z.object({ type: z.literal('removeLayer'), id: idSchema }),
   z.object({
     type: z.literal('changeRepair'),
     id: idSchema,
-    set: repairSchema.pick({ strength: true, visible: true, chosen: true, layerId: true }).partial(),
+    set: repairSchema.pick({ strength: true, visible: true, chosen: true, layerId: true, reveal: true }).partial(),
   }),
   z.object({ type: z.literal('removeRepair'), id: idSchema }),
+  /** a repair by hand, of faults that are there or of a place that is marked by it */
+  z.object({
+    type: z.literal('placeRepair'),
+    spec: handSpecSchema,
+    faultIds: z.array(idSchema).max(50),
+    mark: faultSchema.pick({ kind: true, shapes: true }).optional(),
+    layerId: idSchema.nullable(),
+    strength: repairSchema.shape.strength.optional(),
+    reveal: revealSchema.optional(),
+  }),
+  z.object({ type: z.literal('addStrokes'), id: idSchema, strokes: z.array(strokeSchema).min(1).max(200) }),
+  /** other settings, donor or method of a repair by hand */
+  z.object({ type: z.literal('changeSpec'), id: idSchema, spec: handSpecSchema }),
+  z.object({
+    type: z.literal('setStrength'),
+    ids: z.array(idSchema).min(1).max(2_000),
+    strength: repairSchema.shape.strength,
+  }),
+  /** hides an area of every layer, so that the original is seen there again */
+  z.object({ type: z.literal('bringBack'), shapes: shapesSchema.min(1), feather: z.number().min(0).max(200) }),
+  z.object({ type: z.literal('duplicateLayer'), id: idSchema }),
+  /** into the layer beneath; its repairs stay repairs */
+  z.object({ type: z.literal('mergeLayer'), id: idSchema }),
 ]);
 export type Edit = z.infer<typeof editSchema>;
 
@@ -55,6 +89,38 @@ export const fillRequestSchema = z.object({
   settings: settings.default({}),
 });
 export type FillRequest = z.infer<typeof fillRequestSchema>;
+
+/** Asks in which pose a lifted piece agrees best with the picture around a place. */
+export const poseRequestSchema = z.object({
+  piece: shapesSchema.min(1),
+  rough: pointSchema,
+  ignore: shapesSchema.default([]),
+  reach: z.number().min(1).max(2_000).optional(),
+  turn: z.number().min(0).max(180).optional(),
+  scale: z.number().min(1).max(4).optional(),
+  mirror: z.boolean().optional(),
+});
+export type PoseRequest = z.input<typeof poseRequestSchema>;
+export type PoseAnswer = z.infer<typeof poseSchema> & { at: [number, number]; agreement: number };
+
+/** Asks what is proposed for a place: brush, method, donors. */
+export const proposalRequestSchema = z.object({
+  kind: faultSchema.shape.kind,
+  shapes: shapesSchema.min(1),
+  /** where donors must not lie, beside the open faults */
+  barred: shapesSchema.default([]),
+});
+export type ProposalRequest = z.input<typeof proposalRequestSchema>;
+
+/** Asks for the pixels beneath a new repair on a layer, or beneath an existing one. */
+export const pixelsQuerySchema = z.object({
+  x: z.coerce.number().int().min(0).max(1_000_000),
+  y: z.coerce.number().int().min(0).max(1_000_000),
+  width: z.coerce.number().int().min(1).max(8_192),
+  height: z.coerce.number().int().min(1).max(8_192),
+  layer: idSchema.optional(),
+  repair: idSchema.optional(),
+});
 
 /** How far the rendered picture is, beside its document. */
 export interface RepairStatus {

@@ -1,6 +1,17 @@
 import { z } from 'zod';
-import type { FillSpec, GivenSpec } from '../core/repair/spec.ts';
-import { pointSchema, shapesSchema } from './shapes.ts';
+import type { RevealMark } from '../core/mask/reveal.ts';
+import type { Stroke } from '../core/mask/strokes.ts';
+import type { Donor } from '../core/repair/hand/donor.ts';
+import type {
+  BlendSpec,
+  CopySpec,
+  FillSpec,
+  GivenSpec,
+  PatchSpec,
+  ShadeSpec,
+  TransplantSpec,
+} from '../core/repair/spec.ts';
+import { coordinate, pointSchema, shapesSchema } from './shapes.ts';
 
 /** Short opaque name of a row. */
 export const idSchema = z.string().regex(/^[a-z0-9]{8,40}$/);
@@ -62,12 +73,42 @@ export const faultSchema = z.object({
 export type Fault = z.infer<typeof faultSchema>;
 export type FaultKind = Fault['kind'];
 
+/** One pass of a brush; see `core/mask/strokes`. */
+export const strokeSchema = z.object({
+  points: z
+    .array(z.tuple([coordinate, coordinate, share]))
+    .min(1)
+    .max(20_000),
+  size: z.number().min(0.5).max(5_000),
+  hardness: share,
+  flow: z.number().min(0.005).max(1),
+  opacity: share,
+  spacing: z.number().min(0.01).max(2),
+  pressure: z.enum(['none', 'size', 'flow']),
+  phase: z.number().min(0).max(10_000).optional(),
+}) satisfies z.ZodType<Stroke>;
+const strokes = z.array(strokeSchema).min(1).max(2_000);
+const feather = z.number().min(0).max(200);
+
+/** What a repair or a layer hides and shows of itself. */
+export const revealSchema = z
+  .array(
+    z.discriminatedUnion('kind', [
+      z.object({ op: z.enum(['hide', 'show']), kind: z.literal('stroke'), stroke: strokeSchema }),
+      z.object({ op: z.enum(['hide', 'show']), kind: z.literal('area'), shapes: shapesSchema.min(1), feather }),
+    ]) satisfies z.ZodType<RevealMark>,
+  )
+  .max(2_000);
+
 export const layerSchema = z.object({
   id: idSchema,
   name,
   order: z.number().finite(),
   opacity: share,
   visible: z.boolean(),
+  /** subject area under which it is grouped */
+  group: z.string().trim().max(60).optional(),
+  reveal: revealSchema.optional(),
 });
 export type Layer = z.infer<typeof layerSchema>;
 
@@ -94,8 +135,72 @@ export const givenSpecSchema = z.object({
   box: z.object({ x: whole, y: whole, width: whole.min(0), height: whole.min(0) }),
 }) satisfies z.ZodType<GivenSpec>;
 
+export const poseSchema = z.object({
+  turn: z.number().min(-360).max(360),
+  scale: z.number().min(0.25).max(4),
+  mirror: z.enum(['none', 'across', 'down']),
+});
+const donorSchema = poseSchema.extend({
+  from: pointSchema,
+  at: pointSchema,
+  travels: z.boolean(),
+}) satisfies z.ZodType<Donor>;
+
+export const copySpecSchema = z.object({
+  method: z.literal('copy'),
+  strokes,
+  donor: donorSchema,
+}) satisfies z.ZodType<CopySpec>;
+export const blendSpecSchema = z.object({
+  method: z.literal('blend'),
+  strokes,
+  donor: donorSchema.nullable(),
+  avoid: shapesSchema,
+}) satisfies z.ZodType<BlendSpec>;
+export const patchSpecSchema = z.object({
+  method: z.literal('patch'),
+  cover: shapesSchema.min(1),
+  feather,
+  blended: z.boolean(),
+  donor: donorSchema,
+}) satisfies z.ZodType<PatchSpec>;
+export const transplantSpecSchema = z.object({
+  method: z.literal('transplant'),
+  piece: shapesSchema.min(1),
+  feather,
+  blended: z.boolean(),
+  donor: donorSchema,
+  bend: z.array(pointSchema).length(9),
+}) satisfies z.ZodType<TransplantSpec>;
+export const shadeSpecSchema = z.object({
+  method: z.literal('shade'),
+  strokes,
+  effect: z.enum(['tone', 'grain']),
+  stops: z.number().min(-3).max(3),
+  range: z.enum(['all', 'shadows', 'mid-tones', 'highlights']),
+  seed: z.number().int().min(0).max(0x7fffffff),
+}) satisfies z.ZodType<ShadeSpec>;
+
+/** The methods that are done by hand. */
+export const handSpecSchema = z.discriminatedUnion('method', [
+  copySpecSchema,
+  blendSpecSchema,
+  patchSpecSchema,
+  transplantSpecSchema,
+  shadeSpecSchema,
+]);
+export type HandSpec = z.infer<typeof handSpecSchema>;
+
 /** Every method's settings. */
-export const repairSpecSchema = z.discriminatedUnion('method', [fillSpecSchema, givenSpecSchema]);
+export const repairSpecSchema = z.discriminatedUnion('method', [
+  fillSpecSchema,
+  givenSpecSchema,
+  copySpecSchema,
+  blendSpecSchema,
+  patchSpecSchema,
+  transplantSpecSchema,
+  shadeSpecSchema,
+]);
 
 export const trySchema = z.object({ id: idSchema, spec: repairSpecSchema });
 export type Try = z.infer<typeof trySchema>;
@@ -109,6 +214,7 @@ export const repairSchema = z.object({
   chosen: idSchema,
   strength: share,
   visible: z.boolean(),
+  reveal: revealSchema.optional(),
 });
 export type Repair = z.infer<typeof repairSchema>;
 

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import type { Shape } from '../core/mask/shapes.ts';
 
-const coordinate = z.number().finite().min(-100_000).max(200_000);
+export const coordinate = z.number().finite().min(-100_000).max(200_000);
 export const pointSchema = z.tuple([coordinate, coordinate]);
 const points = z.array(pointSchema).min(1).max(20_000);
 const op = z.enum(['add', 'take']);

@@ -5,7 +5,16 @@ import { Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import express, { type NextFunction, type Request, type Response, type Router } from 'express';
 import { z } from 'zod';
-import { editSchema, exportQuerySchema, fillRequestSchema, workSchema, type Refusal } from '../../contract/api.ts';
+import {
+  editSchema,
+  exportQuerySchema,
+  fillRequestSchema,
+  pixelsQuerySchema,
+  poseRequestSchema,
+  proposalRequestSchema,
+  workSchema,
+  type Refusal,
+} from '../../contract/api.ts';
 import { idSchema } from '../../contract/document.ts';
 import {
   acceptSchema,
@@ -166,6 +175,22 @@ export function apiRoutes(studio: Studio): Router {
     const taskId = newId();
     await startMesh(studio, id(req), faultIds, taskId);
     res.status(202).json({ taskId });
+  });
+
+  api.post('/pictures/:id/proposal', async (req, res) =>
+    res.json(await desk.propose(id(req), proposalRequestSchema.parse(req.body))),
+  );
+  api.post('/pictures/:id/pose', async (req, res) =>
+    res.json(await desk.solvePose(id(req), poseRequestSchema.parse(req.body))),
+  );
+  // Bare samples, interleaved, 16-bit ones little-endian: what a stroke's preview computes with.
+  api.get('/pictures/:id/pixels', async (req, res) => {
+    const { layer, repair, ...box } = pixelsQuerySchema.parse(req.query);
+    const { width, height, channels, depth, data } = await desk.beneath(id(req), box, { layer, repair });
+    res
+      .set({ 'Cache-Control': 'no-store', 'X-Raster': JSON.stringify({ width, height, channels, depth }) })
+      .type('application/octet-stream')
+      .send(Buffer.from(data.buffer, data.byteOffset, data.byteLength));
   });
 
   api.get('/pictures/:id/attention', async (req, res) => {

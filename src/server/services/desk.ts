@@ -1,5 +1,13 @@
-import type { Edit, FillRequest, PictureState, RepairStatus } from '../../contract/api.ts';
-import type { PictureDocument } from '../../contract/document.ts';
+import type { z } from 'zod';
+import type {
+  Edit,
+  FillRequest,
+  PictureState,
+  poseRequestSchema,
+  proposalRequestSchema,
+  RepairStatus,
+} from '../../contract/api.ts';
+import type { FaultKind, PictureDocument } from '../../contract/document.ts';
 import { intersect, isEmpty, union, type Box, type Raster } from '../../core/raster/raster.ts';
 import type { Advice } from '../../core/plan/advice.ts';
 import { allocatePyramid } from '../../core/raster/pyramid.ts';
@@ -11,8 +19,17 @@ import type { Pool } from '../work/pool.ts';
 import { Cancelled, type Laid } from '../work/tasks.ts';
 import { workOut, workOutRemoval } from './edits.ts';
 import type { Events } from './events.ts';
-import { workOutFill, workOutMany } from './fills.ts';
-import { beneathFor, difference, RenderIndex, renderKey, stackOf, type Shown, type StackEntry } from './stack.ts';
+import { refusedByPolicy, workOutFill, workOutMany } from './fills.ts';
+import {
+  beneathFor,
+  difference,
+  RenderIndex,
+  renderKey,
+  stackOf,
+  veilOf,
+  type Shown,
+  type StackEntry,
+} from './stack.ts';
 import type { Taskboard } from './taskboard.ts';
 
 interface OpenPicture {
@@ -79,6 +96,7 @@ export class Desk {
   async edit(id: string, edit: Edit): Promise<void> {
     await this.inTurn(id, async (picture) => {
       const document = await this.store.document(id);
+      if (edit.type === 'placeRepair') refusedByPolicy(await this.store.policyOf(id), faultsOf(document, edit));
       const { label, changes } = workOut(document, edit, picture.original, await this.advise(picture, edit));
       await this.store.applyEdit(id, label, changes);
       await this.refresh(picture);
@@ -224,7 +242,7 @@ export class Desk {
           entries
             .filter((e) => e.repair.layerId === layer.id && e.shown)
             .map(async (e) => ({
-              patch: await this.patch(picture, e.shown!.key),
+              patch: await this.revealed(picture, e.shown!),
               strength: e.repair.strength,
               visible: e.repair.visible,
               name: this.repairName(document, e),
@@ -241,6 +259,48 @@ export class Desk {
     };
   }
 
+  /** The pixels beneath a new repair on top of a layer (of all, without one), or beneath an existing repair, in a box. */
+  async beneath(id: string, box: Box, at: { layer?: string; repair?: string }): Promise<Raster> {
+    const picture = await this.get(id);
+    const document = await this.store.document(id);
+    const inside = intersect(box, { x: 0, y: 0, width: picture.original.width, height: picture.original.height });
+    if (isEmpty(inside)) throw new Refused('This place lies outside the picture.', 404);
+    let entries = this.stack(picture, document);
+    if (at.repair) {
+      const index = entries.findIndex((e) => e.repair.id === at.repair);
+      if (index < 0) throw new Refused('This repair no longer exists.', 409);
+      entries = entries.slice(0, index);
+    } else if (at.layer) {
+      const top = document.layers.findIndex((l) => l.id === at.layer);
+      const upTo = new Set(document.layers.slice(0, top + 1).map((l) => l.id));
+      if (top >= 0) entries = entries.filter((e) => upTo.has(e.repair.layerId));
+    }
+    const shown = entries.flatMap((e) =>
+      e.shown && e.shown.strength > 0 && !isEmpty(intersect(e.shown.box, inside)) ? [e.shown] : [],
+    );
+    const laid = await this.laid(picture, shown);
+    return (await this.pool.run('region', { original: picture.original, box: inside, laid })).raster;
+  }
+
+  /** What the adviser says of a place: settings, method, donors. */
+  async propose(id: string, request: z.infer<typeof proposalRequestSchema>) {
+    const picture = await this.get(id);
+    const document = await this.store.document(id);
+    const avoid = document.faults.filter((f) => f.state === 'open').flatMap((f) => f.shapes);
+    return this.pool.run('propose', {
+      raster: picture.composite,
+      kind: request.kind,
+      shapes: request.shapes,
+      avoid: [...avoid.slice(0, 2000), ...request.barred],
+    });
+  }
+
+  /** The pose in which a piece fits a place of the picture as it stands. */
+  async solvePose(id: string, { piece, rough, ...options }: z.infer<typeof poseRequestSchema>) {
+    const picture = await this.get(id);
+    return this.pool.run('pose', { raster: picture.composite, piece, rough, options });
+  }
+
   /** Resolves when every repair is rendered over the present pixels beneath it. */
   async settled(id: string): Promise<void> {
     await this.settle(id);
@@ -254,7 +314,14 @@ export class Desk {
 
   /** What is proposed for the marks that an edit makes. In portions, so that the view is served between them. */
   private async advise(picture: OpenPicture, edit: Edit): Promise<Advice[]> {
-    const marks = edit.type === 'addFault' ? [edit] : edit.type === 'addFaults' ? edit.faults : [];
+    const marks =
+      edit.type === 'addFault'
+        ? [edit]
+        : edit.type === 'addFaults'
+          ? edit.faults
+          : edit.type === 'placeRepair' && edit.mark
+            ? [edit.mark]
+            : [];
     const out: Advice[] = [];
     for (let n = 0; n < marks.length; n += ADVISED_AT_ONCE) {
       const part = marks.slice(n, n + ADVISED_AT_ONCE).map(({ kind, shapes }) => ({ kind, shapes }));
@@ -359,8 +426,23 @@ export class Desk {
     return patch;
   }
 
+  /** A rendering of which only what its marks show is left. */
+  private revealed(picture: OpenPicture, { key, marks, veil }: Shown): Promise<Patch> {
+    if (!veil) return this.patch(picture, key);
+    const name = `${key}.${veil}`;
+    let patch = picture.patches.get(name);
+    if (!patch) {
+      patch = this.patch(picture, key).then(
+        async (whole) => (await this.pool.run('reveal', { patch: whole, marks: [...marks] })).patch,
+      );
+      picture.patches.set(name, patch);
+      patch.catch(() => picture.patches.delete(name));
+    }
+    return patch;
+  }
+
   private async laid(picture: OpenPicture, list: Shown[]): Promise<Laid[]> {
-    return Promise.all(list.map(async (s) => ({ patch: await this.patch(picture, s.key), strength: s.strength })));
+    return Promise.all(list.map(async (s) => ({ patch: await this.revealed(picture, s), strength: s.strength })));
   }
 
   /** Lays on what the document now says, where it differs from what is shown. */
@@ -420,7 +502,8 @@ export class Desk {
     const { patch, packed, reason } = await this.pool.run(
       'render',
       { original: picture.original, beneath: await this.laid(picture, beneath), spec, given: picture.given },
-      { heavy: true, onProgress, signal },
+      // What is done by hand is quick, and must not wait for a long fill.
+      { heavy: spec.method === 'fill', onProgress, signal },
     );
     const box = { x: patch.x, y: patch.y, width: patch.width, height: patch.height };
     await this.inTurn(id, async () => {
@@ -444,7 +527,7 @@ export class Desk {
     let shownAt = Date.now();
     let done = 0;
     for (let at = 0; at < entries.length; at++) {
-      const { repair } = entries[at];
+      const { repair, marks } = entries[at];
       if (!wanted.has(repair.id)) continue;
       if (signal.aborted) throw new Cancelled();
       const { spec } = repair.tries.find((t) => t.id === repair.chosen)!;
@@ -465,7 +548,14 @@ export class Desk {
       }
       entries[at] = {
         ...entries[at],
-        shown: { repairId: repair.id, key, box: row.box, strength: entries[at].strength },
+        shown: {
+          repairId: repair.id,
+          key,
+          box: row.box,
+          strength: entries[at].strength,
+          marks,
+          veil: veilOf(marks),
+        },
       };
       progress(++done / repairIds.length);
       if (Date.now() - shownAt > 1200) {
@@ -542,6 +632,12 @@ export class Desk {
       }
     }
   }
+}
+
+/** The faults that a repair by hand is to treat, the one among them that it marks itself included. */
+function faultsOf(document: PictureDocument, edit: Extract<Edit, { type: 'placeRepair' }>) {
+  const own: Array<{ number?: number; kind: FaultKind }> = document.faults.filter((f) => edit.faultIds.includes(f.id));
+  return edit.mark ? [...own, edit.mark] : own;
 }
 
 /** The try to render next: a chosen one that is not current, else one that a stop of the server left unrendered. */

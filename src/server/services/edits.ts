@@ -7,6 +7,8 @@ import { isEmpty } from '../../core/raster/raster.ts';
 import type { RepairSpec } from '../../core/repair/spec.ts';
 import { Refused } from '../../codec/limits.ts';
 import { newId } from '../store/store.ts';
+import { workOutByHand } from './byHand.ts';
+import { workOutLayers } from './layers.ts';
 
 /** An edit worked out: what it is called in undo and redo, and the rows it changes. */
 export interface WorkedOut {
@@ -14,32 +16,37 @@ export interface WorkedOut {
   changes: Change[];
 }
 
-interface Size {
+export interface Size {
   width: number;
   height: number;
 }
 
-const gone = (what: string) => new Refused(`This ${what} no longer exists. It was removed or undone meanwhile.`, 409);
+export const gone = (what: string) =>
+  new Refused(`This ${what} no longer exists. It was removed or undone meanwhile.`, 409);
 
-function find<T extends { id: string }>(list: T[], id: string, what: string): T {
+export function find<T extends { id: string }>(list: T[], id: string, what: string): T {
   const found = list.find((x) => x.id === id);
   if (!found) throw gone(what);
   return found;
 }
 
-const changed = <K extends Change['kind'], T extends Fault | Layer | Repair>(kind: K, before: T, after: T): Change => ({
+export const changed = <K extends Change['kind'], T extends Fault | Layer | Repair>(
+  kind: K,
+  before: T,
+  after: T,
+): Change => ({
   kind,
   id: before.id,
   before,
   after,
 });
-const added = (kind: Change['kind'], after: Fault | Layer | Repair): Change => ({
+export const added = (kind: Change['kind'], after: Fault | Layer | Repair): Change => ({
   kind,
   id: after.id,
   before: null,
   after,
 });
-const removed = (kind: Change['kind'], before: Fault | Layer | Repair): Change => ({
+export const removed = (kind: Change['kind'], before: Fault | Layer | Repair): Change => ({
   kind,
   id: before.id,
   before,
@@ -88,6 +95,7 @@ const LABELS: Record<string, string> = {
   visible: 'Show or hide',
   chosen: 'Choose try',
   layerId: 'Move to layer',
+  reveal: 'Hide and show parts',
 };
 
 /**
@@ -157,7 +165,8 @@ export function workOut(document: PictureDocument, edit: Edit, size: Size, advic
       return { label: `Add layer ${edit.name}`, changes: [added('layer', newLayer(document, edit.name))] };
     case 'changeLayer': {
       const layer = find(document.layers, edit.id, 'layer');
-      return { label: `Change layer ${layer.name}`, changes: [changed('layer', layer, { ...layer, ...edit.set })] };
+      const what = edit.set.reveal ? 'Hide and show parts of' : 'Change';
+      return { label: `${what} layer ${layer.name}`, changes: [changed('layer', layer, { ...layer, ...edit.set })] };
     }
     case 'moveLayer': {
       const layer = find(document.layers, edit.id, 'layer');
@@ -181,6 +190,22 @@ export function workOut(document: PictureDocument, edit: Edit, size: Size, advic
       const label = Object.keys(edit.set).map((k) => LABELS[k])[0] ?? 'Change repair';
       return { label, changes: [changed('repair', repair, { ...repair, ...edit.set })] };
     }
+    case 'setStrength': {
+      const own = document.repairs.filter((r) => edit.ids.includes(r.id) && r.strength !== edit.strength);
+      if (!own.length) throw new Refused('These repairs no longer exist, or have this strength already.', 409);
+      return {
+        label: `Set strength of ${own.length} repairs`,
+        changes: own.map((r) => changed('repair', r, { ...r, strength: edit.strength })),
+      };
+    }
+    case 'placeRepair':
+    case 'addStrokes':
+    case 'changeSpec':
+    case 'bringBack':
+      return workOutByHand(document, edit, size, advice);
+    case 'duplicateLayer':
+    case 'mergeLayer':
+      return workOutLayers(document, edit);
     case 'removeRepair': {
       const repair = find(document.repairs, edit.id, 'repair');
       return { label: 'Delete repair', changes: [removed('repair', repair), ...reopened(document, [repair])] };

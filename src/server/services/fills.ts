@@ -19,7 +19,7 @@ import { Refused } from '../../codec/limits.ts';
 import { newId } from '../store/store.ts';
 import { newLayer, type WorkedOut } from './edits.ts';
 
-type Policy = (typeof POLICIES)[number];
+export type Policy = (typeof POLICIES)[number];
 
 /** Small stable number from text, so that seeds differ between repairs and are the same on every replay. */
 function seedFrom(text: string): number {
@@ -34,12 +34,36 @@ function layerNameFor(faults: Fault[]): string {
   return kinds.size === 1 ? KIND_NAMES[faults[0].kind] : 'Repairs';
 }
 
+/** The layer that takes repairs: the chosen one, the one of the faults' kind, or a new one of that name (added to `changes`). */
+export function layerFor(document: PictureDocument, layerId: string | null, faults: Fault[], changes: Change[]): Layer {
+  const name = layerNameFor(faults);
+  const found =
+    document.layers.find((l) => l.id === layerId) ?? document.layers.find((l) => l.name === name && !layerId);
+  if (found) return found;
+  const layer = newLayer(document, name);
+  changes.push({ kind: 'layer', id: layer.id, before: null, after: layer });
+  return layer;
+}
+
+/** A repair on top of the others of its layer. */
+export function newRepair(document: PictureDocument, set: Omit<Repair, 'order' | 'visible'>): Repair {
+  return { ...set, order: document.repairs.reduce((n, r) => Math.max(n, r.order), 0) + 1, visible: true };
+}
+
+/** Open faults are treated once a repair of theirs is there. */
+export const nowTreated = (faults: Fault[]): Change[] =>
+  faults.flatMap((f) =>
+    f.state === 'open'
+      ? [{ kind: 'fault' as const, id: f.id, before: f, after: { ...f, state: 'treated' as const } }]
+      : [],
+  );
+
 /** @throws Refused with the reason when a job's policy forbids a repair */
-function refusedByPolicy(policy: Policy, faults: Fault[]): void {
+export function refusedByPolicy(policy: Policy, faults: Array<{ number?: number; kind: Fault['kind'] }>): void {
   const content = faults.find((f) => !mayRepair(policy, f.kind));
   if (!content) return;
   throw new Refused(
-    `This is a documentary job: only dust, scratches and marks may go, and fault ${content.number} (${content.kind}) is part of the scene. Change what may be changed in the job first.`,
+    `This is a documentary job: only dust, scratches and marks may go, and ${content.number ? `fault ${content.number} (${content.kind})` : `this (${content.kind})`} is part of the scene. Change what may be changed in the job first.`,
     409,
   );
 }
@@ -119,29 +143,16 @@ export function workOutFill(
       after: { ...existing, tries: [...existing.tries, ...tries], chosen: tries[0].id },
     });
   } else {
-    let layer: Layer | undefined = document.layers.find((l) => l.id === request.layerId);
-    if (!layer) {
-      const name = layerNameFor(faults);
-      layer = document.layers.find((l) => l.name === name && !request.layerId);
-      if (!layer) {
-        layer = newLayer(document, name);
-        changes.push({ kind: 'layer', id: layer.id, before: null, after: layer });
-      }
-    }
-    const repair: Repair = {
+    const layer = layerFor(document, request.layerId, faults, changes);
+    const repair = newRepair(document, {
       id: repairId,
       layerId: layer.id,
-      order: document.repairs.reduce((n, r) => Math.max(n, r.order), 0) + 1,
       faultIds: request.faultIds,
       tries,
       chosen: tries[0].id,
       strength: Math.max(...faults.map((f) => f.advice?.strength ?? 1)),
-      visible: true,
-    };
-    changes.push({ kind: 'repair', id: repair.id, before: null, after: repair });
-    for (const f of faults) {
-      if (f.state === 'open') changes.push({ kind: 'fault', id: f.id, before: f, after: { ...f, state: 'treated' } });
-    }
+    });
+    changes.push({ kind: 'repair', id: repair.id, before: null, after: repair }, ...nowTreated(faults));
   }
   const names = faults.length === 1 ? `fault ${faults[0].number}` : `${faults.length} faults`;
   return {

@@ -1,5 +1,6 @@
 import { createHash } from 'node:crypto';
-import type { PictureDocument, Repair } from '../../contract/document.ts';
+import type { Layer, PictureDocument, Repair } from '../../contract/document.ts';
+import type { RevealMark } from '../../core/mask/reveal.ts';
 import { intersect, isEmpty, type Box } from '../../core/raster/raster.ts';
 import { readBox } from '../../core/repair/registry.ts';
 import type { RepairSpec } from '../../core/repair/spec.ts';
@@ -11,6 +12,10 @@ export interface Shown {
   key: string;
   box: Box;
   strength: number;
+  /** what is hidden and shown of it */
+  marks: readonly RevealMark[];
+  /** names the marks; empty when there are none */
+  veil: string;
 }
 
 /** One repair in the stack, with what rendering it would depend on. */
@@ -24,6 +29,8 @@ export interface StackEntry {
   /** rendering in use: the current one, an older one of the same try, or none */
   shown: Shown | null;
   current: boolean;
+  /** what is hidden and shown of it */
+  marks: readonly RevealMark[];
   beneath: Shown[];
 }
 
@@ -43,17 +50,32 @@ export class RenderIndex {
 }
 
 /** Repairs from the bottom up: by layer, then by their own order. */
-export function inOrder(document: PictureDocument): Array<{ repair: Repair; opacity: number; visible: boolean }> {
+export function inOrder(document: PictureDocument): Array<{ repair: Repair; layer: Layer }> {
   return document.layers.flatMap((layer) =>
-    document.repairs
-      .filter((r) => r.layerId === layer.id)
-      .map((repair) => ({ repair, opacity: layer.opacity, visible: layer.visible })),
+    document.repairs.filter((r) => r.layerId === layer.id).map((repair) => ({ repair, layer })),
   );
+}
+
+const veils = new WeakMap<readonly RevealMark[], string>();
+
+/** Short name of reveal marks, worked out once. */
+export function veilOf(marks: readonly RevealMark[]): string {
+  if (!marks.length) return '';
+  let name = veils.get(marks);
+  if (!name) veils.set(marks, (name = createHash('sha256').update(JSON.stringify(marks)).digest('hex').slice(0, 20)));
+  return name;
+}
+
+/** What is hidden and shown of a repair: its own marks and those of its layer. */
+export function marksOf(repair: Repair, layer: Layer): readonly RevealMark[] {
+  const own = repair.reveal ?? [];
+  const all = layer.reveal ?? [];
+  return own.length && all.length ? [...own, ...all] : own.length ? own : all;
 }
 
 /** Names the outcome of rendering a spec over given pixels: the original's hash and what lies on it within reach. */
 export function renderKey(original: string, spec: RepairSpec, beneath: Shown[]): string {
-  const parts = beneath.map((s) => [s.key, s.strength]);
+  const parts = beneath.map((s) => (s.veil ? [s.key, s.strength, s.veil] : [s.key, s.strength]));
   return createHash('sha256')
     .update(JSON.stringify([original, spec, parts]))
     .digest('hex');
@@ -67,7 +89,9 @@ export function stackOf(
   index: RenderIndex,
 ): StackEntry[] {
   const entries: StackEntry[] = [];
-  for (const { repair, opacity, visible } of inOrder(document)) {
+  for (const { repair, layer } of inOrder(document)) {
+    const { opacity, visible } = layer;
+    const marks = marksOf(repair, layer);
     const spec = repair.tries.find((t) => t.id === repair.chosen)!.spec;
     const beneath = beneathFor(spec, entries, size);
     const key = renderKey(original, spec, beneath);
@@ -78,8 +102,9 @@ export function stackOf(
       layerVisible: visible,
       strength,
       key,
-      shown: row ? { repairId: repair.id, key: row.key, box: row.box, strength } : null,
+      shown: row ? { repairId: repair.id, key: row.key, box: row.box, strength, marks, veil: veilOf(marks) } : null,
       current: row?.key === key,
+      marks,
       beneath,
     });
   }
@@ -96,7 +121,8 @@ export function beneathFor(spec: RepairSpec, below: StackEntry[], size: { width:
 
 /** Boxes in which two lists of shown renderings give different pixels. */
 export function difference(before: Shown[], after: Shown[]): Box[] {
-  const same = (a: Shown, b: Shown) => a.repairId === b.repairId && a.key === b.key && a.strength === b.strength;
+  const same = (a: Shown, b: Shown) =>
+    a.repairId === b.repairId && a.key === b.key && a.strength === b.strength && a.veil === b.veil;
   const kept = new Set<Shown>();
   let from = 0;
   for (const b of after) {

@@ -1,6 +1,9 @@
 import { completeMesh } from '../../core/find/mesh.ts';
 import { traceStrand } from '../../core/find/strand.ts';
 import { survey } from '../../core/find/survey.ts';
+import { revealPatch } from '../../core/mask/reveal.ts';
+import { propose } from '../../core/plan/proposal.ts';
+import { solvePose } from '../../core/repair/hand/solve-pose.ts';
 import { adviseCover, surroundingsOf } from '../../core/plan/advice.ts';
 import { measureFault } from '../../core/plan/cover.ts';
 import { allocatePyramid, refreshPyramid } from '../../core/raster/pyramid.ts';
@@ -87,6 +90,15 @@ export const handlers: Handlers = {
   },
 
   attention: async ({ raster }) => ({ bytes: await screenAttention(raster) }),
+
+  reveal: async ({ patch, marks }) => ({ patch: sharePatch(revealPatch(patch, marks)) }),
+
+  region: async ({ original, box, laid }) => ({ raster: compositeRegion(original, box, laid) }),
+
+  propose: async ({ raster, kind, shapes, avoid }) => propose(raster, kind, shapes, avoid),
+
+  pose: async ({ raster, piece, rough, options }) =>
+    solvePose({ width: raster.width, height: raster.height, read: (box) => crop(raster, box) }, piece, rough, options),
 
   unpack: async ({ packed }) => ({ patch: sharePatch(unpackPatch(packed)) }),
 

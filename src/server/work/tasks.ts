@@ -2,7 +2,10 @@ import type { Facts } from '../../contract/studio.ts';
 import type { TracedStrand } from '../../core/find/strand.ts';
 import type { Surveyed, SurveyOptions } from '../../core/find/survey.ts';
 import type { Point, Shape } from '../../core/mask/shapes.ts';
+import type { RevealMark } from '../../core/mask/reveal.ts';
 import type { Advice } from '../../core/plan/advice.ts';
+import type { Proposal } from '../../core/plan/proposal.ts';
+import type { PoseOptions, SolvedPose } from '../../core/repair/hand/solve-pose.ts';
 import type { Box, Raster } from '../../core/raster/raster.ts';
 import type { Patch } from '../../core/repair/patch.ts';
 import type { RepairSpec } from '../../core/repair/spec.ts';
@@ -69,6 +72,17 @@ export interface Tasks {
   };
   /** what draws the eye, as a picture file */
   attention: { input: { raster: Raster }; output: { bytes: Uint8Array } };
+  /** hide and show parts of a patch */
+  reveal: { input: { patch: Patch; marks: RevealMark[] }; output: { patch: Patch } };
+  /** the picture in a box with patches laid on */
+  region: { input: { original: Raster; box: Box; laid: Laid[] }; output: { raster: Raster } };
+  /** what is proposed for a place */
+  propose: { input: { raster: Raster; kind: string; shapes: Shape[]; avoid: Shape[] }; output: Proposal };
+  /** how a lifted piece fits a place best */
+  pose: {
+    input: { raster: Raster; piece: Shape[]; rough: Point; options: PoseOptions };
+    output: SolvedPose;
+  };
   unpack: { input: { packed: Uint8Array }; output: { patch: Patch } };
   export: {
     input: {

@@ -21,6 +21,11 @@ import { Layers } from './Layers.tsx';
 import { ShortcutList } from './shortcuts.tsx';
 import { Rest } from './Rest.tsx';
 import { TreatmentCard } from './TreatmentCard.tsx';
+import { HandBar } from './hand/HandBar.tsx';
+import { useProposal } from './hand/HandCard.tsx';
+import { HandLayer } from './hand/HandLayer.tsx';
+import { HAND_MODES, isHand, useHand, type HandMode } from './hand/useHand.ts';
+import type { Proposal } from '../../core/plan/proposal.ts';
 import { useWorkClock } from './useWorkClock.ts';
 
 const Bench = styled.div`
@@ -42,6 +47,14 @@ const Bench = styled.div`
     min-height: 0;
     border-left: 1px solid ${theme.rule};
     background: ${theme.sheet};
+  }
+  .compare {
+    padding: 6px 10px 2px;
+    display: grid;
+  }
+  .compare > div > button {
+    flex: 1;
+    min-height: 26px;
   }
   .side > p {
     padding: 5px 12px;
@@ -77,7 +90,7 @@ const Saved = styled.span<{ $state: string }>`
   text-align: right;
 `;
 
-type Mode = 'look' | 'mark' | 'trace' | 'donor' | 'barred';
+type Mode = 'look' | 'mark' | 'trace' | 'donor' | 'barred' | HandMode;
 type Into = 'new' | 'add' | 'take';
 
 const SHAPES: Array<{ id: ShapeTool; name: string; key: string }> = [
@@ -111,6 +124,11 @@ export default function BenchPage() {
   const [size, setSize] = useState(24);
   const [selected, setSelected] = useState<string[]>([]);
   const [layerId, setLayerId] = useState<string | null>(null);
+  const [chosenRepair, setChosenRepair] = useState<string | null>(null);
+  const [donorHeld, setDonorHeld] = useState(false);
+  const [view0, setHandle] = useState<ViewerHandle | null>(null);
+  const donorClicked = useRef(false);
+  const pointerAt = useRef<Point | null>(null);
   const [compare, setCompare] = useState<Compare>('repaired');
   const [held, setHeld] = useState(false);
   const [divider, setDivider] = useState(0.5);
@@ -132,12 +150,14 @@ export default function BenchPage() {
     () => selected.flatMap((id) => document_?.faults.find((f) => f.id === id) ?? []),
     [selected, document_],
   );
-  const repair: Repair | undefined = faults.length
-    ? document_?.repairs.findLast((r) => r.faultIds.includes(faults[0].id))
-    : undefined;
+  const repairs = useMemo(
+    () => (faults.length ? (document_?.repairs.filter((r) => r.faultIds.includes(faults[0].id)) ?? []) : []),
+    [faults, document_],
+  );
+  const repair: Repair | undefined = repairs.find((r) => r.id === chosenRepair) ?? repairs.at(-1);
   const clock = useWorkClock(pictureId, faults[0]);
   const tool: ShapeTool | null =
-    mode === 'look'
+    mode === 'look' || isHand(mode)
       ? null
       : mode === 'trace'
         ? 'strand'
@@ -147,6 +167,13 @@ export default function BenchPage() {
             ? 'brush'
             : shapeTool;
   const traced = faults.length > 1 && faults.every((f) => f.line);
+
+  const proposal = useProposal(
+    state,
+    faults.length === 1 && (isHand(mode) || (!repair && faults[0].state === 'open')) ? faults[0] : undefined,
+    areas.barred,
+  );
+  const chosenLayer = layerId && state?.document.layers.some((l) => l.id === layerId) ? layerId : null;
 
   const goTo = useCallback(
     (id: string) => {
@@ -168,12 +195,39 @@ export default function BenchPage() {
   const select = useCallback(
     (ids: string[], go = true) => {
       setSelected(ids);
+      setChosenRepair(null);
       setPreview(null);
       setAreas({ donor: [], barred: [] });
       setInto('new');
       if (go && ids.length === 1) goTo(ids[0]);
     },
     [goTo],
+  );
+  const hand = useHand({
+    state,
+    mode,
+    setMode,
+    fault: faults[0],
+    repair,
+    layerId: chosenLayer,
+    edits,
+    size,
+    barred: areas.barred,
+    select,
+  });
+  /** Takes up the verb and the brush that were proposed; the best donor with them where one is to be chosen. */
+  const takeUpProposal = useCallback(
+    (p: Proposal) => {
+      if (p.method === 'fill') return fillNow.current?.();
+      setSize(p.brush.size);
+      hand.set({
+        brush: { ...hand.settings.brush, hardness: p.brush.hardness, flow: p.brush.flow },
+        feather: p.feather,
+      });
+      setMode(p.method);
+      if (p.method === 'copy' && p.donors[0] && !hand.from) hand.setDonor(p.donors[0].at);
+    },
+    [hand],
   );
   const next = useCallback(
     (by: 1 | -1 = 1) => {
@@ -229,6 +283,7 @@ export default function BenchPage() {
 
   const onHandle = useCallback((h: ViewerHandle | null) => {
     handle.current = h;
+    setHandle(h);
     (window as unknown as { tersumView?: ViewerHandle | null }).tersumView = h;
   }, []);
 
@@ -237,7 +292,7 @@ export default function BenchPage() {
     for (const f of state?.document.faults ?? []) {
       const on = selected.includes(f.id);
       if (!on && f.state !== 'open') continue;
-      if (on && f.state !== 'open' && mode === 'look') continue;
+      if (on && (f.state !== 'open' || isHand(mode)) && (mode === 'look' || isHand(mode))) continue;
       list.push({ shapes: f.shapes, margin: on ? f.margin : 0, colour: on ? COLOURS.selected : COLOURS.open });
     }
     if (areas.donor.length) list.push({ shapes: areas.donor, margin: 0, colour: COLOURS.donor });
@@ -300,10 +355,21 @@ export default function BenchPage() {
         '1': () => setMode('look'),
         '2': () => setMode('mark'),
         '3': () => fillNow.current?.(),
+        '4': () => setMode('copy'),
+        '5': () => setMode('blend'),
         '6': () => setMode('trace'),
-        '7': () => traced && void edits.mesh(faults.map((f) => f.id)),
-        '4': () => setMode('donor'),
-        '5': () => setMode('barred'),
+        '7': () => setMode('patch'),
+        '8': () => setMode('transplant'),
+        '9': () => setMode('shade'),
+        '0': () => setMode('reveal'),
+        g: () => traced && void edits.mesh(faults.map((f) => f.id)),
+        u: () => setMode('donor'),
+        i: () => setMode('barred'),
+        d: () => {
+          if (e.repeat || (mode !== 'copy' && mode !== 'blend')) return;
+          donorClicked.current = false;
+          setDonorHeld(true);
+        },
         a: () => setInto('new'),
         s: () => faults.length === 1 && setInto('add'),
         z: () => faults.length === 1 && setInto('take'),
@@ -312,8 +378,8 @@ export default function BenchPage() {
         '+': () => v?.zoomTo(Math.min(16, v.scale() * 1.5)),
         '=': () => v?.zoomTo(Math.min(16, v.scale() * 1.5)),
         '-': () => v?.zoomTo(v.scale() / 1.5),
-        '0': () => v?.fit(),
-        '9': () => v?.zoomTo(1),
+        home: () => v?.fit(),
+        end: () => v?.zoomTo(1),
         f: () => faults[0] && goTo(faults[0].id),
         b: () => setHeld(true),
         v: () => setCompare((c) => (c === 'divider' ? 'repaired' : 'divider')),
@@ -335,6 +401,9 @@ export default function BenchPage() {
           else if (faults[0]) void edits.edit({ type: 'removeFault', id: faults[0].id });
         },
         escape: () => {
+          hand.changeFloating(null);
+          hand.setArmed(false);
+          hand.dropStroke();
           setDraft([]);
           setPreview(null);
         },
@@ -354,13 +423,36 @@ export default function BenchPage() {
         actions.arrowright = () => move(1, 0);
         actions.arrowup = () => move(0, -1);
         actions.arrowdown = () => move(0, 1);
+        if (hand.floating) {
+          // What floats is moved a pixel of the screen, with Shift ten.
+          const nudge = (dx: number, dy: number) => () => {
+            const far = (e.shiftKey ? 10 : 1) / Math.min(1, v?.scale() ?? 1);
+            const [x, y] = hand.floating!.at;
+            hand.changeFloating({ ...hand.floating!, at: [x + dx * far, y + dy * far], agreement: undefined });
+          };
+          Object.assign(actions, {
+            arrowleft: nudge(-1, 0),
+            arrowright: nudge(1, 0),
+            arrowup: nudge(0, -1),
+            arrowdown: nudge(0, 1),
+          });
+        }
         actions[' '] = () => {
+          if (hand.mode && v) {
+            // A dab at the cross; with Shift a straight run from the last one.
+            setByKeys(true);
+            const [x, y] = centre();
+            if (hand.mode === 'patch' || hand.mode === 'transplant') return;
+            if (hand.startStroke(x, y, 1, e.shiftKey)) hand.endStroke();
+            return;
+          }
           if (!tool || !v) return;
           setByKeys(true);
           if (tool === 'brush') onShape({ op: 'add', kind: 'brush', points: [centre()], size });
           else setDraft((d) => [...d, centre()]);
         };
         actions.enter = () => {
+          if (hand.floating) return hand.putDown();
           if (draft.length && tool) {
             const shape = draftShape(tool, draft, size);
             setDraft([]);
@@ -378,7 +470,18 @@ export default function BenchPage() {
         action();
       }
     };
-    const onUp = (e: KeyboardEvent) => e.key.toLowerCase() === 'b' && setHeld(false);
+    const onUp = (e: KeyboardEvent) => {
+      const key = e.key.toLowerCase();
+      if (key === 'b') setHeld(false);
+      if (key !== 'd' || !donorHeld) return;
+      setDonorHeld(false);
+      // Pressed without a click, the key sets the donor where the pointer or the cross stands.
+      const v = handle.current;
+      const c = v?.viewer.viewport.getContainerSize();
+      const place = pointerAt.current ?? (v && c ? v.toImage(c.x / 2, c.y / 2) : null);
+      if (!donorClicked.current && place) hand.setDonor(place);
+      if (!pointerAt.current) setByKeys(true);
+    };
     window.addEventListener('keydown', onKey);
     window.addEventListener('keyup', onUp);
     return () => {
@@ -471,34 +574,29 @@ export default function BenchPage() {
               <Strip
                 aria-label="What the pointer does"
                 selectionMode="single"
-                disallowEmptySelection
-                selectedKeys={[mode]}
-                onSelectionChange={(k) => setMode([...k][0] as Mode)}
+                selectedKeys={isHand(mode) ? [] : [mode === 'donor' || mode === 'barred' ? 'mark' : mode]}
+                onSelectionChange={(k) => setMode(([...k][0] as Mode | undefined) ?? 'look')}
               >
                 <Toggle id="look">Look</Toggle>
                 <Toggle id="mark">Mark</Toggle>
                 <Toggle id="trace">Trace</Toggle>
-                <Toggle id="donor" isDisabled={!faults.length}>
-                  Donor area
-                </Toggle>
-                <Toggle id="barred" isDisabled={!faults.length}>
-                  Barred area
-                </Toggle>
               </Strip>
               <Button isDisabled={!faults.length} onPress={() => fillNow.current?.()}>
                 Fill
               </Button>
-              <span className="gap" />
               <Strip
-                aria-label="Comparison"
+                aria-label="What is done by hand"
                 selectionMode="single"
-                selectedKeys={compare === 'repaired' ? [] : [compare]}
-                onSelectionChange={(k) => setCompare(([...k][0] as Compare | undefined) ?? 'repaired')}
+                selectedKeys={isHand(mode) ? [mode] : []}
+                onSelectionChange={(k) => setMode(([...k][0] as Mode | undefined) ?? 'look')}
               >
-                <Toggle id="before">Before</Toggle>
-                <Toggle id="divider">Divider</Toggle>
-                <Toggle id="difference">Difference</Toggle>
+                {HAND_MODES.map((m) => (
+                  <Toggle key={m} id={m}>
+                    {m[0].toUpperCase() + m.slice(1)}
+                  </Toggle>
+                ))}
               </Strip>
+              <span className="gap" />
               <Toggle isSelected={markers} onChange={setMarkers}>
                 Markers
               </Toggle>
@@ -513,7 +611,8 @@ export default function BenchPage() {
                   </Button>
                 </div>
               )}
-              {mode !== 'look' && mode !== 'trace' && (
+              <HandBar state={state} hand={hand} onSize={setSize} />
+              {mode !== 'look' && mode !== 'trace' && !isHand(mode) && (
                 <div style={{ display: 'flex', gap: 8, width: '100%', alignItems: 'center', flexWrap: 'wrap' }}>
                   <Strip
                     aria-label="Shape"
@@ -543,23 +642,32 @@ export default function BenchPage() {
                       />
                     </div>
                   )}
-                  {mode === 'mark' && (
-                    <Strip
-                      aria-label="Into"
-                      selectionMode="single"
-                      disallowEmptySelection
-                      selectedKeys={[into]}
-                      onSelectionChange={(k) => setInto([...k][0] as Into)}
-                    >
-                      <Toggle id="new">New fault</Toggle>
-                      <Toggle id="add" isDisabled={faults.length !== 1}>
-                        Add to it
-                      </Toggle>
-                      <Toggle id="take" isDisabled={faults.length !== 1}>
-                        Take from it
-                      </Toggle>
-                    </Strip>
-                  )}
+                  <Strip
+                    aria-label="Into"
+                    selectionMode="single"
+                    disallowEmptySelection
+                    selectedKeys={[mode === 'mark' ? into : mode]}
+                    onSelectionChange={(k) => {
+                      const key = [...k][0] as Into | 'donor' | 'barred';
+                      if (key === 'donor' || key === 'barred') return setMode(key);
+                      setMode('mark');
+                      setInto(key);
+                    }}
+                  >
+                    <Toggle id="new">New fault</Toggle>
+                    <Toggle id="add" isDisabled={faults.length !== 1}>
+                      Add to it
+                    </Toggle>
+                    <Toggle id="take" isDisabled={faults.length !== 1}>
+                      Take from it
+                    </Toggle>
+                    <Toggle id="donor" isDisabled={!faults.length}>
+                      Donor area
+                    </Toggle>
+                    <Toggle id="barred" isDisabled={!faults.length}>
+                      Barred area
+                    </Toggle>
+                  </Strip>
                   {draft.length > 0 && (
                     <Button
                       onPress={() => {
@@ -598,13 +706,25 @@ export default function BenchPage() {
               setDraft={setDraft}
               keyboardCursor={byKeys && tool !== null}
               twoPoints={mode === 'trace'}
-            />
+            >
+              <HandLayer
+                state={state}
+                handle={view0}
+                hand={hand}
+                donors={proposal?.donors ?? []}
+                markers={markers && !held}
+                keyboardCursor={byKeys && hand.mode !== null}
+                donorHeld={donorHeld}
+                donorClicked={donorClicked}
+                pointerAt={pointerAt}
+              />
+            </CloseUp>
             <TreatmentCard
               state={state}
               longSideMm={longSideMm}
               faults={faults}
               repair={repair}
-              layerId={layerId && state.document.layers.some((l) => l.id === layerId) ? layerId : null}
+              layerId={chosenLayer}
               onLayer={setLayerId}
               edits={edits}
               areas={areas}
@@ -612,6 +732,12 @@ export default function BenchPage() {
               onNext={() => next(1)}
               onDone={clock.done}
               fillNow={fillNow}
+              hand={hand}
+              proposal={proposal}
+              onMode={setMode}
+              onUse={takeUpProposal}
+              repairs={repairs}
+              onRepair={setChosenRepair}
             />
           </div>
           <div className="side">
@@ -622,6 +748,18 @@ export default function BenchPage() {
               view={view}
               onGo={(x, y) => handle.current?.centreOn(x, y)}
             />
+            <div className="compare">
+              <Strip
+                aria-label="Comparison"
+                selectionMode="single"
+                selectedKeys={compare === 'repaired' ? [] : [compare]}
+                onSelectionChange={(k) => setCompare(([...k][0] as Compare | undefined) ?? 'repaired')}
+              >
+                <Toggle id="before">Before</Toggle>
+                <Toggle id="divider">Divider</Toggle>
+                <Toggle id="difference">Difference</Toggle>
+              </Strip>
+            </div>
             <p>
               <span>At arm’s length</span>
               <label>

@@ -9,7 +9,10 @@ import { depthOfStrands, stylesFor, THIN_DEPTH, type Tone } from '../../core/rep
 import type { Edits } from '../lib/edits.ts';
 import { count, millimetres } from '../lib/format.ts';
 import { theme } from '../theme.ts';
-import { Button, Check, Select, Slider } from '../ui/controls.tsx';
+import { Button, Check, Select, Slider, Toggle } from '../ui/controls.tsx';
+import type { Proposal } from '../../core/plan/proposal.ts';
+import { DonorList, HandRepairBlock, ProposalBlock } from './hand/HandCard.tsx';
+import { handSpec, type Hand, type HandMode } from './hand/useHand.ts';
 import type { Preview } from '../viewer/CloseUp.tsx';
 import { factsOf } from '../worklist/Worklist.tsx';
 
@@ -189,6 +192,10 @@ function TryThumb({
   );
 }
 
+/** The repairs of several faults. */
+const repairsOf = (state: PictureState, faults: Fault[]): string[] =>
+  state.document.repairs.filter((r) => r.faultIds.some((id) => faults.some((f) => f.id === id))).map((r) => r.id);
+
 /** What was measured on the chosen fault, what is proposed, and everything that can be set about its repair. */
 export function TreatmentCard(props: {
   state: PictureState;
@@ -203,6 +210,13 @@ export function TreatmentCard(props: {
   onNext(): void;
   onDone(fault: Fault): void;
   fillNow: { current: (() => void) | null };
+  hand: Hand;
+  proposal: Proposal | undefined;
+  onMode(mode: HandMode | 'look'): void;
+  onUse(proposal: Proposal): void;
+  /** the repairs of the chosen fault, the newest last, and the choice among them */
+  repairs: Repair[];
+  onRepair(id: string): void;
 }) {
   const { state, faults, repair, edits, areas, onHover } = props;
   const [tone, setTone] = useState<Tone>('strong');
@@ -221,7 +235,8 @@ export function TreatmentCard(props: {
       settings: { tone, ...pose },
     });
   };
-  props.fillNow.current = () => fill(repair !== undefined);
+  const filled = repair?.tries[0].spec.method === 'fill';
+  props.fillNow.current = () => fill(filled);
 
   if (!fault) {
     return (
@@ -321,7 +336,30 @@ export function TreatmentCard(props: {
         <p className="reason">{fault.advice?.reason ?? proposal.reason}</p>
       </div>
       <div>
-        {repair ? (
+        {props.repairs.length > 1 && (
+          <div className="row" role="group" aria-label="Repairs of this fault" style={{ flexWrap: 'wrap' }}>
+            {props.repairs.map((r, i) => (
+              <Toggle
+                key={r.id}
+                style={{ minHeight: 22, padding: '0 7px', fontSize: 12 }}
+                isSelected={r.id === repair?.id}
+                onChange={() => props.onRepair(r.id)}
+              >
+                {i + 1} {r.tries.find((t) => t.id === r.chosen)!.spec.method}
+              </Toggle>
+            ))}
+          </div>
+        )}
+        {repair && handSpec(repair) ? (
+          <>
+            <HandRepairBlock state={state} repair={repair} edits={edits} hand={props.hand} onMode={props.onMode} />
+            {(props.hand.mode === 'copy' || props.hand.mode === 'blend') && props.proposal && (
+              <DonorList donors={props.proposal.donors} onTake={(d) => props.hand.setDonor(d.at)} />
+            )}
+          </>
+        ) : props.hand.mode && faults.length === 1 ? (
+          <ProposalBlock proposal={props.proposal} hand={props.hand} onUse={props.onUse} />
+        ) : repair ? (
           <>
             <div className="row">
               <h3 className="wide">Tries</h3>
@@ -355,7 +393,15 @@ export function TreatmentCard(props: {
           </>
         ) : (
           <>
-            <h3>Fill</h3>
+            {props.proposal && props.proposal.method !== 'fill' && faults.length === 1 ? (
+              <div className="row">
+                <h3 className="wide">Proposed: {props.proposal.method}</h3>
+                <Button onPress={() => props.onUse(props.proposal!)}>Begin</Button>
+              </div>
+            ) : (
+              <h3>Fill</h3>
+            )}
+            {props.proposal && faults.length === 1 && <p className="reason">{props.proposal.reason}</p>}
             <p className="reason">
               {thin
                 ? `${Math.round(2 * depth)} px across with its margin: predicted from the pixels beside it, which comes closer than any donor.`
@@ -403,7 +449,11 @@ export function TreatmentCard(props: {
               onChange={(v) => setLocal((l) => ({ ...l, strength: v / 100 }))}
               onChangeEnd={(v) =>
                 void edits
-                  .edit({ type: 'changeRepair', id: repair.id, set: { strength: v / 100 } })
+                  .edit(
+                    faults.length > 1
+                      ? { type: 'setStrength', ids: repairsOf(state, faults), strength: v / 100 }
+                      : { type: 'changeRepair', id: repair.id, set: { strength: v / 100 } },
+                  )
                   .then(() => setLocal((l) => ({ ...l, strength: undefined })))
               }
             />

@@ -1,10 +1,10 @@
-import OpenSeadragon from 'openseadragon';
-import { useCallback, useEffect, useRef, type PointerEvent as ReactPointerEvent } from 'react';
+import { useCallback, useEffect, useRef, type PointerEvent as ReactPointerEvent, type ReactNode } from 'react';
 import styled from 'styled-components';
 import type { PictureState } from '../../contract/api.ts';
 import type { Point, Shape } from '../../core/mask/shapes.ts';
 import { theme } from '../theme.ts';
 import { COLOURS, drawHatched, type Hatched } from './drawing.ts';
+import { useGestures } from './useGestures.ts';
 import { usePictureViewer, type Compare, type ViewerHandle } from './usePictureViewer.ts';
 
 export type ShapeTool = 'brush' | 'outline' | 'corners' | 'box' | 'strand';
@@ -92,6 +92,8 @@ interface Props {
   keyboardCursor: boolean;
   /** a strand ends at its second point; with Shift more are set */
   twoPoints: boolean;
+  /** what lies above the picture and takes the pointer, such as the tools of the hand */
+  children?: ReactNode;
 }
 
 /** The close-up: the picture at working size, with its markers, where shapes are drawn. */
@@ -219,40 +221,15 @@ export function CloseUp(props: Props) {
     const box = canvas.current!.getBoundingClientRect();
     return handle!.toImage(e.clientX - box.left, e.clientY - box.top);
   };
-  const pan = useRef<{ x: number; y: number } | null>(null);
-  const touches = useRef(new Map<number, { x: number; y: number }>());
-  /** Two fingers move and zoom while one draws. */
-  const pinch = (e: ReactPointerEvent): boolean => {
-    if (!handle || touches.current.size !== 2 || !touches.current.has(e.pointerId)) return false;
-    const spread = () => {
-      const [a, b] = [...touches.current.values()];
-      return { x: (a.x + b.x) / 2, y: (a.y + b.y) / 2, apart: Math.hypot(a.x - b.x, a.y - b.y) };
-    };
-    const from = spread();
-    touches.current.set(e.pointerId, { x: e.clientX, y: e.clientY });
-    const to = spread();
-    const box = canvas.current!.getBoundingClientRect();
-    const { viewport } = handle.viewer;
-    const point = (x: number, y: number) => viewport.pointFromPixel(new OpenSeadragon.Point(x - box.left, y - box.top));
-    viewport.panBy(point(from.x, from.y).minus(point(to.x, to.y)), true);
-    viewport.zoomBy(to.apart / Math.max(1, from.apart), point(to.x, to.y), true);
-    viewport.applyConstraints(true);
-    return true;
-  };
+  const gestures = useGestures(canvas, handle);
   const down = (e: ReactPointerEvent) => {
     if (!handle || !tool) return;
     e.currentTarget.setPointerCapture(e.pointerId);
-    if (e.pointerType === 'touch') {
-      touches.current.set(e.pointerId, { x: e.clientX, y: e.clientY });
-      if (touches.current.size > 1) {
-        stroke.current = null;
-        return draw();
-      }
+    if (gestures.touch(e)) {
+      stroke.current = null;
+      return draw();
     }
-    if (e.button === 1 || e.button === 2) {
-      pan.current = { x: e.clientX, y: e.clientY };
-      return;
-    }
+    if (e.button === 1 || e.button === 2) return gestures.startPan(e);
     const p = at(e);
     if (tool === 'corners' || tool === 'strand') {
       const next = [...draft, p];
@@ -264,15 +241,7 @@ export function CloseUp(props: Props) {
     draw();
   };
   const move = (e: ReactPointerEvent) => {
-    if (!handle || !tool || pinch(e)) return;
-    if (pan.current) {
-      const dx = e.clientX - pan.current.x;
-      const dy = e.clientY - pan.current.y;
-      pan.current = { x: e.clientX, y: e.clientY };
-      const [cx, cy] = handle.toImage(canvas.current!.clientWidth / 2 - dx, canvas.current!.clientHeight / 2 - dy);
-      handle.centreOn(cx, cy);
-      return;
-    }
+    if (!handle || !tool || gestures.move(e)) return;
     pointer.current = at(e);
     if (stroke.current) {
       if (tool === 'box') stroke.current = [stroke.current[0], pointer.current];
@@ -287,8 +256,7 @@ export function CloseUp(props: Props) {
     draw();
   };
   const up = (e: ReactPointerEvent) => {
-    touches.current.delete(e.pointerId);
-    pan.current = null;
+    gestures.end(e);
     if (!stroke.current) return;
     const shape = draftShape(tool, stroke.current, size);
     stroke.current = null;
@@ -333,15 +301,9 @@ export function CloseUp(props: Props) {
         }}
         onContextMenu={(e) => e.preventDefault()}
         onDoubleClick={finish}
-        onWheel={(e) => {
-          if (!handle) return;
-          const box = canvas.current!.getBoundingClientRect();
-          const { viewport } = handle.viewer;
-          const p = viewport.pointFromPixel(new OpenSeadragon.Point(e.clientX - box.left, e.clientY - box.top));
-          viewport.zoomBy(e.deltaY < 0 ? 1.2 : 1 / 1.2, p);
-          viewport.applyConstraints();
-        }}
+        onWheel={gestures.wheel}
       />
+      {props.children}
       {compare === 'divider' && (
         <button
           className="divider"

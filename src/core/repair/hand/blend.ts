@@ -1,7 +1,7 @@
 import { adviseDonors } from '../../plan/donors.ts';
 import { boundsOfStrokes, coverageOf, type Stroke } from '../../mask/strokes.ts';
 import type { Point, Shape } from '../../mask/shapes.ts';
-import { growWithin, intersect, isEmpty, union, type Box } from '../../raster/raster.ts';
+import { growWithin, intersect, isEmpty, union } from '../../raster/raster.ts';
 import { sampleAffine } from '../../raster/affine.ts';
 import type { Beneath, RepairMethod } from '../method.ts';
 import type { BlendSpec } from '../spec.ts';
@@ -9,10 +9,7 @@ import { donorWords, strokedDonor, strokesReadBox } from './copy.ts';
 import { PLAIN_POSE, strokeMap, type Donor } from './donor.ts';
 import { adaptTone, rimWords } from './membrane.ts';
 import { patchOf } from './put.ts';
-
-/** How far around a cover a donor is looked for, px. */
-export const searchReach = (cover: Box): number =>
-  Math.min(700, Math.max(60, 2.5 * Math.max(cover.width, cover.height)));
+import { searchReach } from './search-reach.ts';
 
 /** A donor near strokes, where none was chosen. */
 function nearestDonor(beneath: Beneath, strokes: readonly Stroke[], avoid: readonly Shape[]): Donor {

@@ -1,7 +1,8 @@
 import { boundsOfStrokes, layCoverage, strokeCoverage, type Stroke } from '../../mask/strokes.ts';
 import { sampleAffine, sourceBox, type Affine, type Sampled } from '../../raster/affine.ts';
-import { isEmpty, union, type Box } from '../../raster/raster.ts';
+import { intersect, isEmpty, union, type Box } from '../../raster/raster.ts';
 import type { Beneath, RepairMethod } from '../method.ts';
+import type { Patch } from '../patch.ts';
 import type { CopySpec } from '../spec.ts';
 import { strokeMap, type Donor } from './donor.ts';
 import { patchOf } from './put.ts';
@@ -27,24 +28,36 @@ function runsOf(strokes: readonly Stroke[], donor: Donor): Run[] {
   return out;
 }
 
-/** What strokes may read: what they cover, and where the donor travels. */
-export function strokesReadBox(strokes: readonly Stroke[], donor: Donor, width: number, height: number): Box {
-  let box = boundsOfStrokes(strokes, width, height);
+/** What strokes may read: what they cover, and where the donor travels; for a part of them only what that part needs. */
+export function strokesReadBox(
+  strokes: readonly Stroke[],
+  donor: Donor,
+  width: number,
+  height: number,
+  part?: Box,
+): Box {
+  const within = (b: Box) => (part ? intersect(b, part) : b);
+  let box = within(boundsOfStrokes(strokes, width, height));
   if (isEmpty(box)) return box;
   for (const run of runsOf(strokes, donor)) {
-    const own = boundsOfStrokes(run.strokes, width, height);
+    const own = within(boundsOfStrokes(run.strokes, width, height));
     if (!isEmpty(own)) box = union(box, sourceBox(run.map, own, width, height));
   }
   return box;
 }
 
-/** Donor colours and coverage of strokes over their box, one laid over another. */
+/**
+ * Donor colours and coverage of strokes over their box, one laid over another.
+ * @param part only this part of the box; its pixels are the same as in the whole
+ */
 export function strokedDonor(
   beneath: Beneath,
   strokes: readonly Stroke[],
   donor: Donor,
+  part?: Box,
 ): { box: Box; sampled: Sampled; coverage: Float32Array } {
-  const box = boundsOfStrokes(strokes, beneath.width, beneath.height);
+  const whole = boundsOfStrokes(strokes, beneath.width, beneath.height);
+  const box = part ? intersect(whole, part) : whole;
   if (isEmpty(box)) throw new Error(OUTSIDE);
   const coverage = new Float32Array(box.width * box.height);
   let sampled: Sampled | undefined;
@@ -86,16 +99,21 @@ export function donorWords(donor: Donor): string {
   return parts.length ? `, ${parts.join(', ')}` : '';
 }
 
+/** A part of what a copy puts on the picture, as it is seen while a stroke is being painted. */
+export function copyPart(beneath: Beneath, spec: CopySpec, part: Box): Patch {
+  const { box, sampled, coverage } = strokedDonor(beneath, spec.strokes, spec.donor, part);
+  const { channels, depth } = beneath.read({ x: box.x, y: box.y, width: 1, height: 1 });
+  return patchOf(box, { channels, depth }, sampled, coverage);
+}
+
 /** Copy: exact pixels of a donor along strokes. */
 export const copy: RepairMethod<CopySpec> = {
   method: 'copy',
   readBox: (spec, width, height) => strokesReadBox(spec.strokes, spec.donor, width, height),
   render(beneath, spec) {
-    const { box, sampled, coverage } = strokedDonor(beneath, spec.strokes, spec.donor);
-    const { channels, depth } = beneath.read({ x: box.x, y: box.y, width: 1, height: 1 });
     const exact = spec.donor.turn === 0 && spec.donor.scale === 1;
     return {
-      patch: patchOf(box, { channels, depth }, sampled, coverage),
+      patch: copyPart(beneath, spec, boundsOfStrokes(spec.strokes, beneath.width, beneath.height)),
       reason: `Pixels of the donor${exact ? ' as they are' : ''}${donorWords(spec.donor)}.`,
     };
   },

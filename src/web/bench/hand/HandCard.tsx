@@ -1,0 +1,180 @@
+import useSWR from 'swr';
+import type { PictureState, ProposalRequest } from '../../../contract/api.ts';
+import type { Fault, HandSpec, Repair } from '../../../contract/document.ts';
+import type { Shape } from '../../../core/mask/shapes.ts';
+import type { Stroke } from '../../../core/mask/strokes.ts';
+import type { DonorAdvice } from '../../../core/plan/donors.ts';
+import type { Proposal } from '../../../core/plan/proposal.ts';
+import { pictureKey, send } from '../../lib/api.ts';
+import type { Edits } from '../../lib/edits.ts';
+import { Button } from '../../ui/controls.tsx';
+import { PoseFields } from './HandBar.tsx';
+import { handSpec, isHand, type Hand } from './useHand.ts';
+
+/** What the adviser says of a fault; undefined while it is asked or when there is none. */
+export function useProposal(
+  state: PictureState | undefined,
+  fault: Fault | undefined,
+  barred: Shape[],
+): Proposal | undefined {
+  const id = state?.picture.id;
+  const key = id && fault ? [`${pictureKey(id)}/proposal`, fault.id, fault.shapes, fault.kind, barred] : null;
+  const { data } = useSWR<Proposal>(
+    key,
+    () => {
+      const request: ProposalRequest = { kind: fault!.kind, shapes: fault!.shapes, barred };
+      return send<Proposal>('POST', `${pictureKey(id!)}/proposal`, request);
+    },
+    { revalidateOnFocus: false, keepPreviousData: false },
+  );
+  return data;
+}
+
+const share = (v: number) => `${Math.round(100 * v)} %`;
+
+/** The best donors in reach, each with how it agrees. */
+export function DonorList({ donors, onTake }: { donors: DonorAdvice[]; onTake(d: DonorAdvice): void }) {
+  if (!donors.length) return null;
+  return (
+    <div className="row" role="group" aria-label="Proposed donors" style={{ flexWrap: 'wrap' }}>
+      <span className="quiet">Donors:</span>
+      {donors.map((d, i) => (
+        <Button
+          key={d.at.join()}
+          aria-label={`Donor ${i + 1}: agrees ${share(d.score)}; tone ${share(d.tone)}, grain ${share(d.grain)}, sharpness ${share(d.sharpness)}, direction ${share(d.direction)}`}
+          onPress={() => onTake(d)}
+        >
+          {i + 1} · {share(d.score)}
+        </Button>
+      ))}
+    </div>
+  );
+}
+
+/** Strokes made wider or narrower by a factor. */
+const sized = (strokes: Stroke[], by: number): Stroke[] =>
+  strokes.map((s) => ({ ...s, size: Math.round(Math.min(5000, Math.max(1, s.size * by)) * 10) / 10 }));
+
+/** What is proposed to be done by hand, with the settings that were measured. */
+export function ProposalBlock({
+  proposal,
+  hand,
+  onUse,
+}: {
+  proposal: Proposal | undefined;
+  hand: Hand;
+  onUse(p: Proposal): void;
+}) {
+  if (!proposal) return <p className="reason">Measuring…</p>;
+  const { method, brush, reason, donors } = proposal;
+  return (
+    <>
+      <div className="row">
+        <h3 className="wide">Proposed: {method}</h3>
+        <Button onPress={() => onUse(proposal)}>Use these settings</Button>
+      </div>
+      <p className="reason">
+        {reason} Brush {brush.size} px, {share(brush.hardness)} hard, {share(brush.flow)} flow.
+      </p>
+      <DonorList
+        donors={donors}
+        onTake={(d) => {
+          hand.setDonor(d.at);
+        }}
+      />
+    </>
+  );
+}
+
+/** What can be set about a placed repair by hand. */
+export function HandRepairBlock({
+  state,
+  repair,
+  edits,
+  hand,
+  onMode,
+}: {
+  state: PictureState;
+  repair: Repair;
+  edits: Edits;
+  hand: Hand;
+  onMode(mode: HandSpec['method']): void;
+}) {
+  const spec = handSpec(repair)!;
+  const status = state.statuses.find((s) => s.id === repair.id);
+  const reason =
+    status?.state === 'failed'
+      ? status.message
+      : status?.state === 'working'
+        ? 'Being laid on…'
+        : status?.state === 'stale'
+          ? 'Being made again: what it samples has changed.'
+          : status?.tries[repair.chosen]?.reason;
+  const change = (next: HandSpec) => void edits.edit({ type: 'changeSpec', id: repair.id, spec: next });
+  const name = spec.method[0].toUpperCase() + spec.method.slice(1);
+  return (
+    <>
+      <div className="row">
+        <h3 className="wide">
+          {name}
+          {'strokes' in spec && (
+            <span className="quiet" style={{ fontWeight: 400 }}>
+              {spec.strokes.length} {spec.strokes.length === 1 ? 'stroke' : 'strokes'}
+            </span>
+          )}
+        </h3>
+        {spec.method === 'copy' && (
+          <Button onPress={() => change({ ...spec, method: 'blend', avoid: [] })}>Switch to blend</Button>
+        )}
+        {spec.method === 'blend' && spec.donor && (
+          <Button onPress={() => change({ method: 'copy', strokes: spec.strokes, donor: spec.donor! })}>
+            Switch to copy
+          </Button>
+        )}
+        {(spec.method === 'patch' || spec.method === 'transplant') && (
+          <Button
+            onPress={() => (isHand(hand.mode ?? '') && hand.mode === spec.method ? hand.takeUp() : onMode(spec.method))}
+          >
+            {hand.mode === spec.method ? 'Take it up' : 'Adjust'}
+          </Button>
+        )}
+        {'strokes' in spec && hand.mode !== spec.method && (
+          <Button onPress={() => onMode(spec.method)}>Paint on</Button>
+        )}
+      </div>
+      <p className="reason" role="status">
+        {reason}
+      </p>
+      <div className="row" style={{ flexWrap: 'wrap' }}>
+        {'strokes' in spec && (
+          <>
+            <Button onPress={() => change({ ...spec, strokes: sized(spec.strokes, 1.1) })}>Grow</Button>
+            <Button onPress={() => change({ ...spec, strokes: sized(spec.strokes, 1 / 1.1) })}>Shrink</Button>
+            {spec.strokes.length > 1 && (
+              <Button onPress={() => change({ ...spec, strokes: spec.strokes.slice(0, -1) })}>Drop last stroke</Button>
+            )}
+          </>
+        )}
+        {'donor' in spec && spec.donor && (
+          <PoseFields
+            pose={spec.donor}
+            onChange={({ turn, scale, mirror }) =>
+              change({ ...spec, donor: { ...spec.donor!, turn, scale, mirror } } as HandSpec)
+            }
+          />
+        )}
+      </div>
+      {(repair.reveal?.length ?? 0) > 0 && (
+        <div className="row">
+          <span className="quiet">Parts are hidden.</span>
+          <Button
+            kind="quiet"
+            onPress={() => void edits.edit({ type: 'changeRepair', id: repair.id, set: { reveal: [] } })}
+          >
+            Show all of it
+          </Button>
+        </div>
+      )}
+    </>
+  );
+}
