@@ -1,5 +1,6 @@
 import {
   allocateSamples,
+  createRaster,
   colourChannels,
   fullScale,
   intersect,
@@ -58,4 +59,35 @@ export function layOver(target: Raster, at: { x: number; y: number }, patch: Pat
         }
     }
   }
+}
+
+/**
+ * Patches alone on mid grey, as one tile of a level of the view: each pixel shows the middle one of those it stands for.
+ * @param box the tile in pixels of its level; level n is halved n times
+ */
+export function changesOn(
+  kind: Pick<Raster, 'channels' | 'depth'>,
+  box: Box,
+  level: number,
+  laid: ReadonlyArray<{ patch: Patch; strength: number }>,
+): Raster {
+  const colours = colourChannels(kind.channels);
+  const out = createRaster(box.width, box.height, colours, kind.depth);
+  out.data.fill(Math.round(fullScale(kind.depth) / 2));
+  const middle = level > 0 ? 1 << (level - 1) : 0;
+  for (let y = 0; y < box.height; y++) {
+    for (let x = 0; x < box.width; x++) {
+      const at = { x: ((box.x + x) << level) + middle, y: ((box.y + y) << level) + middle };
+      const o = (y * box.width + x) * colours;
+      const pixel: Raster = {
+        width: 1,
+        height: 1,
+        channels: colours,
+        depth: kind.depth,
+        data: out.data.subarray(o, o + colours),
+      };
+      for (const { patch, strength } of laid) layOver(pixel, at, patch, strength);
+    }
+  }
+  return out;
 }

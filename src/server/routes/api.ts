@@ -210,10 +210,15 @@ export function apiRoutes(studio: Studio): Router {
   });
 
   const whole = z.coerce.number().int().min(0).max(1_000_000);
+  const tileView = z.union([
+    z.enum(['repaired', 'original', 'difference', 'changes']),
+    z
+      .string()
+      .regex(/^only-[a-z0-9]{8,40}$/)
+      .transform((v) => v as `only-${string}`),
+  ]);
   api.get('/pictures/:id/tiles/:view/:version/:level/:x/:y', async (req, res) => {
-    const { view, level, x, y } = z
-      .object({ view: z.enum(['repaired', 'original', 'difference']), level: whole, x: whole, y: whole })
-      .parse(req.params);
+    const { view, level, x, y } = z.object({ view: tileView, level: whole, x: whole, y: whole }).parse(req.params);
     const tile = await desk.tile(id(req), view, level, x, y, TILE_SIDE);
     res.set('Cache-Control', FOREVER).type(tile.type).send(Buffer.from(tile.bytes));
   });

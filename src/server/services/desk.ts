@@ -59,7 +59,8 @@ interface OpenPicture {
 const MOST_OPEN = 6;
 const ADVISED_AT_ONCE = 100;
 
-export type TileView = 'repaired' | 'original' | 'difference';
+/** `changes` are the repairs alone on grey, `only-ID` those of one layer. */
+export type TileView = 'repaired' | 'original' | 'difference' | 'changes' | `only-${string}`;
 
 /** The pictures in work: their pixels in memory, their repairs rendered and laid on as the document says. */
 export class Desk {
@@ -195,6 +196,22 @@ export class Desk {
       { x: 0, y: 0, width: raster.width, height: raster.height },
     );
     if (isEmpty(box)) throw new Refused('There is no such tile.', 404);
+    if (view === 'changes' || view.startsWith('only-')) {
+      const whole = { x: box.x << level, y: box.y << level, width: box.width << level, height: box.height << level };
+      const layer = view === 'changes' ? null : view.slice(5);
+      const own = layer
+        ? new Set((await this.store.document(id)).repairs.filter((r) => r.layerId === layer).map((r) => r.id))
+        : null;
+      const shown = picture.shown.filter((s) => (!own || own.has(s.repairId)) && !isEmpty(intersect(s.box, whole)));
+      const { channels, depth } = picture.original;
+      return this.pool.run('changes', {
+        kind: { channels, depth },
+        box,
+        level,
+        laid: await this.laid(picture, shown),
+        icc: picture.icc,
+      });
+    }
     const other = view === 'difference' ? [picture.original, ...picture.originalPyramid][level] : undefined;
     return this.pool.run('tile', { raster, other, box, icc: picture.icc, lossless: level === 0 });
   }

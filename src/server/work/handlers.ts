@@ -8,7 +8,7 @@ import { adviseCover, surroundingsOf } from '../../core/plan/advice.ts';
 import { measureFault } from '../../core/plan/cover.ts';
 import { allocatePyramid, refreshPyramid } from '../../core/raster/pyramid.ts';
 import { crop, type Raster } from '../../core/raster/raster.ts';
-import { layOver } from '../../core/repair/patch.ts';
+import { changesOn, layOver } from '../../core/repair/patch.ts';
 import { renderRepair } from '../../core/repair/registry.ts';
 import { decodeFile, factsOf } from '../../codec/decode.ts';
 import { exportPicture } from '../images/export.ts';
@@ -56,6 +56,11 @@ export const handlers: Handlers = {
   },
 
   tile: ({ raster, other, box, icc, lossless }) => screenTile(raster, other, box, icc, lossless),
+
+  changes: ({ kind, box, level, laid, icc }) => {
+    const tile = changesOn(kind, box, level, laid);
+    return screenTile(tile, undefined, { x: 0, y: 0, width: box.width, height: box.height }, icc, true);
+  },
 
   patchView: async ({ patch, icc }) => ({ bytes: await screenPatch(patch, icc) }),
 

@@ -49,6 +49,11 @@ export interface Tasks {
     input: { raster: Raster; other?: Raster; box: Box; icc: Uint8Array | null; lossless: boolean };
     output: { bytes: Uint8Array; type: string };
   };
+  /** one tile of patches alone on grey; box in pixels of the level */
+  changes: {
+    input: { kind: Pick<Raster, 'channels' | 'depth'>; box: Box; level: number; laid: Laid[]; icc: Uint8Array | null };
+    output: { bytes: Uint8Array; type: string };
+  };
   /** a patch in screen colours, as PNG with alpha, for showing a try in place */
   patchView: { input: { patch: Patch; icc: Uint8Array | null }; output: { bytes: Uint8Array } };
   /** render a repair over what lies beneath */

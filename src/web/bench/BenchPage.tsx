@@ -54,6 +54,8 @@ const Bench = styled.div`
   }
   .compare > div > button {
     flex: 1;
+    padding: 2px 4px;
+    font-size: 13px;
     min-height: 26px;
   }
   .side > p {
@@ -125,6 +127,7 @@ export default function BenchPage() {
   const [selected, setSelected] = useState<string[]>([]);
   const [layerId, setLayerId] = useState<string | null>(null);
   const [chosenRepair, setChosenRepair] = useState<string | null>(null);
+  const [onlyLayer, setOnly] = useState<string | null>(null);
   const [donorHeld, setDonorHeld] = useState(false);
   const [view0, setHandle] = useState<ViewerHandle | null>(null);
   const donorClicked = useRef(false);
@@ -173,6 +176,7 @@ export default function BenchPage() {
     faults.length === 1 && (isHand(mode) || (!repair && faults[0].state === 'open')) ? faults[0] : undefined,
     areas.barred,
   );
+  const only = onlyLayer && state?.document.layers.some((l) => l.id === onlyLayer) ? onlyLayer : null;
   const chosenLayer = layerId && state?.document.layers.some((l) => l.id === layerId) ? layerId : null;
 
   const goTo = useCallback(
@@ -691,6 +695,7 @@ export default function BenchPage() {
               state={state}
               surround={SURROUNDS[surround]}
               compare={shown}
+              only={only}
               divider={divider}
               onDivider={setDivider}
               markers={markers && !held}
@@ -745,6 +750,7 @@ export default function BenchPage() {
               state={state}
               surround={SURROUNDS[surround]}
               compare={shown}
+              only={only}
               view={view}
               onGo={(x, y) => handle.current?.centreOn(x, y)}
             />
@@ -758,6 +764,7 @@ export default function BenchPage() {
                 <Toggle id="before">Before</Toggle>
                 <Toggle id="divider">Divider</Toggle>
                 <Toggle id="difference">Difference</Toggle>
+                <Toggle id="changes">Changes</Toggle>
               </Strip>
             </div>
             <p>
@@ -778,12 +785,7 @@ export default function BenchPage() {
                 </Select>
               </label>
             </p>
-            <Layers
-              state={state}
-              edits={edits}
-              chosen={layerId}
-              onChoose={(id) => setLayerId((l) => (l === id ? l : id))}
-            />
+            <Layers state={state} edits={edits} chosen={layerId} onChoose={setLayerId} only={only} onOnly={setOnly} />
           </div>
         </Bench>
       </main>

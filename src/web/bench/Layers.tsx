@@ -1,11 +1,12 @@
-import { ArrowDown, ArrowUp } from 'lucide-react';
-import { useState } from 'react';
+import { ArrowDown, ArrowUp, GripVertical } from 'lucide-react';
+import { useRef, useState, type ReactNode } from 'react';
+import { useDrag, useDrop } from 'react-aria';
 import styled from 'styled-components';
 import type { PictureState } from '../../contract/api.ts';
 import type { Layer } from '../../contract/document.ts';
 import type { Edits } from '../lib/edits.ts';
 import { theme } from '../theme.ts';
-import { Button, Slider } from '../ui/controls.tsx';
+import { Button, Slider, Toggle } from '../ui/controls.tsx';
 
 const Box = styled.section`
   display: flex;
@@ -29,6 +30,22 @@ const Box = styled.section`
     overflow: auto;
     flex: 1;
   }
+  .group {
+    display: flex;
+    align-items: center;
+    justify-content: space-between;
+    padding: 3px 6px 3px 12px;
+    background: ${theme.sunk};
+    border-bottom: 1px solid ${theme.rule};
+    font-size: 13px;
+  }
+  .group button {
+    min-height: 22px;
+    font-size: 12.5px;
+  }
+  ol ol {
+    overflow: visible;
+  }
   .original {
     padding: 8px 12px;
     color: ${theme.quiet};
@@ -37,7 +54,7 @@ const Box = styled.section`
     background: ${theme.sunk};
   }
 `;
-const Band = styled.li<{ $on: boolean; $hidden: boolean }>`
+const Band = styled.div<{ $on: boolean; $hidden: boolean }>`
   border-bottom: 1px solid ${theme.rule};
   padding: 7px 10px 7px 9px;
   display: grid;
@@ -64,6 +81,19 @@ const Band = styled.li<{ $on: boolean; $hidden: boolean }>`
     border-color: ${theme.rule};
     background: ${theme.sheet};
   }
+  .grip {
+    cursor: grab;
+    color: ${theme.quiet};
+    line-height: 0;
+    margin-right: -2px;
+  }
+  label input {
+    flex: 1;
+    min-width: 0;
+    border: 1px solid ${theme.rule};
+    padding: 2px 5px;
+    font-size: 12.5px;
+  }
   .row {
     display: flex;
     gap: 4px;
@@ -89,6 +119,8 @@ function LayerBand({
   at,
   last,
   onChoose,
+  only,
+  onOnly,
 }: {
   layer: Layer;
   state: PictureState;
@@ -97,6 +129,8 @@ function LayerBand({
   at: number;
   last: number;
   onChoose(): void;
+  only: boolean;
+  onOnly(on: boolean): void;
 }) {
   const own = state.document.repairs.filter((r) => r.layerId === layer.id);
   const [opacity, setOpacity] = useState<number | null>(null);
@@ -105,8 +139,9 @@ function LayerBand({
     if (clean && clean !== layer.name) void edits.edit({ type: 'changeLayer', id: layer.id, set: { name: clean } });
   };
   return (
-    <Band $on={on} $hidden={!layer.visible} aria-label={`Layer ${layer.name}`}>
+    <Band $on={on} $hidden={!layer.visible} role="group" aria-label={`Layer ${layer.name}`} onClick={onChoose}>
       <div className="line">
+        <Grip layer={layer} />
         <input
           key={layer.name}
           aria-label={`Name of layer ${layer.name}`}
@@ -158,12 +193,107 @@ function LayerBand({
         >
           Delete
         </Button>
+        <Toggle
+          aria-label={`Only layer ${layer.name}`}
+          isSelected={only}
+          onChange={onOnly}
+          style={{ minHeight: 24, padding: '1px 6px', fontSize: 12.5 }}
+        >
+          Only this
+        </Toggle>
         <span className="quiet">
           {own.length} {own.length === 1 ? 'repair' : 'repairs'}
         </span>
       </div>
+      {on && (
+        <>
+          <div className="row">
+            <Button
+              aria-label={`Duplicate layer ${layer.name}`}
+              onPress={() => void edits.edit({ type: 'duplicateLayer', id: layer.id })}
+            >
+              Duplicate
+            </Button>
+            <Button
+              aria-label={`Merge layer ${layer.name} into the one beneath`}
+              isDisabled={at === 0}
+              onPress={() => void edits.edit({ type: 'mergeLayer', id: layer.id })}
+            >
+              Merge down
+            </Button>
+            {(layer.reveal?.length ?? 0) > 0 && (
+              <Button
+                kind="quiet"
+                aria-label={`Show all of layer ${layer.name}`}
+                onPress={() => void edits.edit({ type: 'changeLayer', id: layer.id, set: { reveal: [] } })}
+              >
+                Show all of it
+              </Button>
+            )}
+          </div>
+          <label className="row">
+            Group
+            <input
+              key={layer.group}
+              aria-label={`Group of layer ${layer.name}`}
+              placeholder="subject area"
+              defaultValue={layer.group ?? ''}
+              maxLength={60}
+              onBlur={(e) => {
+                const group = e.target.value.trim();
+                if (group !== (layer.group ?? ''))
+                  void edits.edit({ type: 'changeLayer', id: layer.id, set: { group } });
+              }}
+              onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+            />
+          </label>
+        </>
+      )}
     </Band>
   );
+}
+
+const DRAGGED = 'application/x-tersum-layer';
+
+/** What a band is dragged by. */
+function Grip({ layer }: { layer: Layer }) {
+  const { dragProps } = useDrag({ getItems: () => [{ [DRAGGED]: layer.id }] });
+  const { onKeyDown: _a, onKeyUp: _b, ...pointerOnly } = dragProps as Record<string, unknown>;
+  return (
+    <span {...pointerOnly} className="grip" aria-hidden tabIndex={-1} title={`Drag ${layer.name}`}>
+      <GripVertical size={14} />
+    </span>
+  );
+}
+
+/** Where a band may be dropped: it comes to lie where the one beneath the pointer is. */
+function DropPlace({ onDropped, children }: { onDropped(id: string): void; children: ReactNode }) {
+  const ref = useRef<HTMLLIElement>(null);
+  const { dropProps, isDropTarget } = useDrop({
+    ref,
+    getDropOperation: (types) => (types.has(DRAGGED) ? 'move' : 'cancel'),
+    onDrop: ({ items }) => {
+      const [item] = items;
+      if (item?.kind === 'text') void item.getText(DRAGGED).then(onDropped);
+    },
+  });
+  return (
+    <li {...dropProps} ref={ref} style={isDropTarget ? { boxShadow: `inset 0 2px 0 ${theme.accent}` } : undefined}>
+      {children}
+    </li>
+  );
+}
+
+/** Layers that lie together under the name of a subject area, topmost first. */
+function grouped(layers: readonly Layer[]): Array<{ group: string; layers: Layer[] }> {
+  const out: Array<{ group: string; layers: Layer[] }> = [];
+  for (const layer of [...layers].reverse()) {
+    const group = layer.group ?? '';
+    const last = out.at(-1);
+    if (last && last.group === group) last.layers.push(layer);
+    else out.push({ group, layers: [layer] });
+  }
+  return out;
 }
 
 /** The repair layers as named bands, the topmost first; the original lies beneath them all. */
@@ -172,11 +302,16 @@ export function Layers({
   edits,
   chosen,
   onChoose,
+  only,
+  onOnly,
 }: {
   state: PictureState;
   edits: Edits;
   chosen: string | null;
   onChoose(id: string): void;
+  /** the layer that is shown alone */
+  only: string | null;
+  onOnly(id: string | null): void;
 }) {
   const { layers } = state.document;
   return (
@@ -188,17 +323,45 @@ export function Layers({
         </Button>
       </header>
       <ol>
-        {[...layers].reverse().map((layer) => (
-          <LayerBand
-            key={layer.id}
-            layer={layer}
-            state={state}
-            edits={edits}
-            on={layer.id === chosen}
-            at={layers.indexOf(layer)}
-            last={layers.length - 1}
-            onChoose={() => onChoose(layer.id)}
-          />
+        {grouped(layers).map(({ group, layers: own }) => (
+          <li key={own[0].id}>
+            {group && (
+              <div className="group">
+                <h3>{group}</h3>
+                <Button
+                  kind="quiet"
+                  aria-label={`${own.some((l) => l.visible) ? 'Hide' : 'Show'} all of ${group}`}
+                  onPress={() => {
+                    const visible = !own.some((l) => l.visible);
+                    for (const l of own)
+                      if (l.visible !== visible) void edits.edit({ type: 'changeLayer', id: l.id, set: { visible } });
+                  }}
+                >
+                  {own.some((l) => l.visible) ? 'Hide all' : 'Show all'}
+                </Button>
+              </div>
+            )}
+            <ol>
+              {own.map((layer) => (
+                <DropPlace
+                  key={layer.id}
+                  onDropped={(id) => void edits.edit({ type: 'moveLayer', id, to: layers.indexOf(layer) })}
+                >
+                  <LayerBand
+                    layer={layer}
+                    state={state}
+                    edits={edits}
+                    on={layer.id === chosen}
+                    at={layers.indexOf(layer)}
+                    last={layers.length - 1}
+                    onChoose={() => onChoose(layer.id)}
+                    only={layer.id === only}
+                    onOnly={(on) => onOnly(on ? layer.id : null)}
+                  />
+                </DropPlace>
+              ))}
+            </ol>
+          </li>
         ))}
         <li className="original">The original, never written to</li>
       </ol>

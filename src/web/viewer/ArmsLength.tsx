@@ -31,13 +31,18 @@ export function ArmsLength(props: {
   state: PictureState;
   surround: string;
   compare: Compare;
+  only: string | null;
   view: { x: number; y: number; width: number; height: number } | null;
   onGo(x: number, y: number): void;
 }) {
   const { state, view } = props;
   const { width, height } = state.picture.facts;
   const host = useRef<HTMLDivElement>(null);
-  usePictureViewer(host, state, { compare: props.compare === 'divider' ? 'repaired' : props.compare, still: true });
+  usePictureViewer(host, state, {
+    compare: props.compare === 'divider' ? 'repaired' : props.compare,
+    only: props.only,
+    still: true,
+  });
   const go = (e: PointerEvent<HTMLDivElement>) => {
     const box = e.currentTarget.getBoundingClientRect();
     const scale = Math.min(box.width / width, box.height / height);

@@ -74,6 +74,8 @@ interface Props {
   state: PictureState;
   surround: string;
   compare: Compare;
+  /** the layer that is shown alone */
+  only: string | null;
   divider: number;
   onDivider(at: number): void;
   markers: boolean;
@@ -105,7 +107,7 @@ export function CloseUp(props: Props) {
   const pointer = useRef<Point | null>(null);
   const stroke = useRef<Point[] | null>(null);
   const image = useRef<{ url: string; element: HTMLImageElement } | null>(null);
-  const handle = usePictureViewer(host, state, { compare, divider });
+  const handle = usePictureViewer(host, state, { compare, divider, only: props.only });
   const { onHandle, onView } = props;
   useEffect(() => onHandle(handle), [handle, onHandle]);
 

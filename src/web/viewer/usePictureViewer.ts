@@ -3,8 +3,8 @@ import { useEffect, useRef, useState, type RefObject } from 'react';
 import type { PictureState } from '../../contract/api.ts';
 import { tileSource, type TileView } from './tiles.ts';
 
-/** How the close-up is compared: as repaired, as it came, split by a divider, or the difference of both. */
-export type Compare = 'repaired' | 'before' | 'divider' | 'difference';
+/** How the close-up is compared: as repaired, as it came, split by a divider, the difference of both, or what was put on alone. */
+export type Compare = 'repaired' | 'before' | 'divider' | 'difference' | 'changes';
 
 export interface ViewerHandle {
   viewer: OpenSeadragon.Viewer;
@@ -45,7 +45,18 @@ function makeHandle(viewer: OpenSeadragon.Viewer, width: number): ViewerHandle {
 export function usePictureViewer(
   host: RefObject<HTMLDivElement | null>,
   state: PictureState | undefined,
-  { compare = 'repaired', divider = 0.5, still = false }: { compare?: Compare; divider?: number; still?: boolean },
+  {
+    compare = 'repaired',
+    divider = 0.5,
+    still = false,
+    only = null,
+  }: {
+    compare?: Compare;
+    divider?: number;
+    still?: boolean;
+    /** the layer that is shown alone */
+    only?: string | null;
+  },
 ): ViewerHandle | null {
   const [handle, setHandle] = useState<ViewerHandle | null>(null);
   const base = useRef<OpenSeadragon.TiledImage | null>(null);
@@ -120,8 +131,15 @@ export function usePictureViewer(
   }, [handle, version]);
 
   // What it is compared with lies above, whole or clipped at the divider.
-  const wanted: TileView | null = compare === 'repaired' ? null : compare === 'difference' ? 'difference' : 'original';
-  const overVersion = wanted === 'difference' ? version : '';
+  const wanted: TileView | null =
+    compare === 'before' || compare === 'divider'
+      ? 'original'
+      : compare === 'difference' || compare === 'changes'
+        ? compare
+        : only
+          ? `only-${only}`
+          : null;
+  const overVersion = wanted && wanted !== 'original' ? version : '';
   useEffect(() => {
     if (!handle || !state) return;
     const { world } = handle.viewer;

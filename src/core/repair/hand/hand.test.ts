@@ -1,12 +1,13 @@
 import { readFileSync } from 'node:fs';
 import sharp from 'sharp';
 import type { Shape } from '../../mask/shapes.ts';
-import { coverageOf, splitStroke, type Stroke } from '../../mask/strokes.ts';
+import { boundsOfStrokes, coverageOf, splitStroke, type Stroke } from '../../mask/strokes.ts';
 import { sampleAffine } from '../../raster/affine.ts';
 import { createRaster, crop, type Box, type Channels, type Depth, type Raster } from '../../raster/raster.ts';
 import { layOver, type Patch } from '../patch.ts';
 import { readBox, renderRepair } from '../registry.ts';
-import type { RepairSpec } from '../spec.ts';
+import type { CopySpec, RepairSpec } from '../spec.ts';
+import { copyPart } from './copy.ts';
 import { mapOf, PLAIN_POSE, type Donor } from './donor.ts';
 import { measureGrain } from './shade.ts';
 import { solvePose } from './solve-pose.ts';
@@ -170,6 +171,34 @@ describe('copy', () => {
       );
     expect(of(parts, true).equals(of([whole], true))).toBe(true);
     expect(of(parts, false).equals(of([whole], false))).toBe(false);
+  });
+
+  test('seen part by part while it is painted it is the same as in one, in every sample', () => {
+    const picture = pattern(220, 160, 3, 8);
+    const points = Array.from({ length: 14 }, (_, n): [number, number, number] => [
+      70 + 9 * n,
+      60 + 30 * Math.sin(n),
+      1,
+    ]);
+    const whole = dab(0, 0, 30, { points, hardness: 0.4, flow: 0.3, spacing: 0.15 });
+    const spec: CopySpec = {
+      method: 'copy',
+      strokes: [whole],
+      donor: donor([40, 40], [70, 60], { turn: 12, scale: 1.1 }),
+    };
+    const { patch } = render(picture, spec);
+    const seen = new Uint8Array(patch.data.length);
+    for (let n = 1; n <= points.length; n++) {
+      // What has come by now, in the part that the newest piece of it touches.
+      const soFar: CopySpec = { ...spec, strokes: [{ ...whole, points: points.slice(0, n) }] };
+      const fresh = boundsOfStrokes([{ ...whole, points: points.slice(Math.max(0, n - 2), n) }], 220, 160);
+      const part = copyPart(beneathOf(picture), soFar, fresh);
+      for (let y = 0; y < part.height; y++) {
+        const to = ((part.y - patch.y + y) * patch.width + part.x - patch.x) * 4;
+        seen.set(part.data.subarray(y * part.width * 4, (y + 1) * part.width * 4), to);
+      }
+    }
+    expect(Buffer.from(seen).equals(Buffer.from(patch.data))).toBe(true);
   });
 
   test('a donor that leaves the picture puts nothing down there', () => {
