@@ -28,6 +28,8 @@ export const newJobSchema = z.object({
   longSideMm: z.number().min(10).max(20_000).default(300),
   /** from where it is looked at; null: the usual distance for its size */
   viewingMm: z.number().min(50).max(1_000_000).nullable().default(null),
+  /** who leads: the editor chooses donors, or the software searches them */
+  donors: z.enum(['choose', 'search']).default('search'),
 });
 export type NewJob = z.infer<typeof newJobSchema>;
 
@@ -47,5 +49,7 @@ export interface Job extends NewJob {
   deliveredAt: number | null;
   /** new: nothing done yet; in work: repairs exist; delivered */
   state: 'new' | 'in work' | 'delivered';
+  /** what was decided about the job, the newest first */
+  record: Array<{ at: number; text: string }>;
   pictures: Array<PictureRow & { openFaults: number; treatedFaults: number }>;
 }

@@ -136,6 +136,8 @@ export function stampDab(plane: Float32Array, frame: Box, dab: Dab): Box {
   const box = intersect(boundsOfDab(dab), frame);
   if (isEmpty(box)) return box;
   const outer = dab.radius + 0.5;
+  // Inside the hard core the profile is 1: no root has to be taken there.
+  const inner = Math.max(0, Math.min(dab.radius * dab.hardness, dab.radius - 0.5));
   for (let y = box.y; y < box.y + box.height; y++) {
     const dy = y + 0.5 - dab.y;
     let i = (y - frame.y) * frame.width + box.x - frame.x;
@@ -143,7 +145,8 @@ export function stampDab(plane: Float32Array, frame: Box, dab: Dab): Box {
       const dx = x + 0.5 - dab.x;
       const d2 = dx * dx + dy * dy;
       if (d2 >= outer * outer) continue;
-      plane[i] += (1 - plane[i]) * dab.flow * dabProfile(Math.sqrt(d2), dab.radius, dab.hardness);
+      const profile = d2 <= inner * inner ? 1 : dabProfile(Math.sqrt(d2), dab.radius, dab.hardness);
+      plane[i] += (1 - plane[i]) * dab.flow * profile;
     }
   }
   return box;

@@ -6,8 +6,11 @@ import { searchReach } from '../repair/hand/search-reach.ts';
 import { surroundingsOf, type Surroundings } from './advice.ts';
 import { measureFault } from './cover.ts';
 import { adviseDonors, type DonorAdvice } from './donors.ts';
+import { findTwin, type Twin } from './twin.ts';
 
-export type ProposedMethod = 'fill' | 'copy' | 'blend' | 'patch';
+export type ProposedMethod = 'fill' | 'copy' | 'blend' | 'patch' | 'transplant';
+/** Who leads: the editor chooses donors, or the software searches them. */
+export type School = 'choose' | 'search';
 
 /** How a place is best treated by hand, and why. */
 export interface Proposal {
@@ -21,6 +24,8 @@ export interface Proposal {
   reason: string;
   /** the three best places to take pixels from */
   donors: DonorAdvice[];
+  /** a place that looks the same, upright or mirrored */
+  twin: Twin | null;
 }
 
 /** px across up to which something is a spot. */
@@ -38,7 +43,11 @@ const px = (v: number) => `${Math.round(v)} px`;
  * in fine texture 20 % in passes; 60 to 80 % strength for lines on smooth tone; copy beside and across strong edges, blend on
  * even ground, patch or fill for large areas.
  */
-export function proposeByHand(kind: string, s: Surroundings): Omit<Proposal, 'donors'> {
+export function proposeByHand(
+  kind: string,
+  s: Surroundings,
+  { school = 'search', twin = false }: { school?: School; twin?: boolean } = {},
+): Omit<Proposal, 'donors' | 'twin'> {
   const near = Number.isFinite(s.edge) && s.edge < Math.max(12, 0.35 * s.across);
   const busy = s.texture >= BUSY;
   const line = kind === 'crease' || kind === 'scratch' || kind === 'hair' || kind === 'strand';
@@ -50,18 +59,29 @@ export function proposeByHand(kind: string, s: Surroundings): Omit<Proposal, 'do
   const strength = line && s.texture < 2.5 && s.uneven < 10 && s.across > 6 ? 0.7 : 1;
   let method: ProposedMethod;
   let why: string;
-  if (s.crossed) {
+  if (twin && s.across > SPOT / 2) {
+    method = 'transplant';
+    why = 'a twin of this place stands elsewhere: lift it, solve its pose, reveal what is needed';
+  } else if (s.crossed) {
     method = 'copy';
     why = 'a strong edge runs through it: copy, with the donor moved along the edge';
   } else if (near) {
     method = 'copy';
     why = `a strong edge ${px(s.edge)} away would smear in: copy, with a donor on the same side`;
   } else if (s.across > LARGE) {
-    method = s.texture < 4 ? 'patch' : 'fill';
-    why = method === 'patch' ? 'large and plain around: patch from a clean area' : 'large, with detail around: fill';
+    method = s.texture < 4 || school === 'choose' ? 'patch' : 'fill';
+    why =
+      method === 'fill'
+        ? 'large, with detail around: fill'
+        : s.texture < 4
+          ? 'large and plain around: patch from a clean area'
+          : 'large, and donors are chosen by hand in this job: patch from an area of the same kind';
   } else if (line || s.texture < 4) {
     method = 'blend';
     why = 'even around: blend takes texture from a donor and tone from here';
+  } else if (school === 'choose') {
+    method = 'copy';
+    why = 'detail around, and donors are chosen by hand in this job: copy from close by';
   } else {
     method = 'fill';
     why = 'alike on all sides: fill finds donors by itself';
@@ -73,10 +93,20 @@ export function proposeByHand(kind: string, s: Surroundings): Omit<Proposal, 'do
 }
 
 /** Measures a place of a picture and proposes how to treat it by hand. */
-export function propose(picture: Raster, kind: string, shapes: readonly Shape[], avoid: readonly Shape[]): Proposal {
+export function propose(
+  picture: Raster,
+  kind: string,
+  shapes: readonly Shape[],
+  avoid: readonly Shape[],
+  school: School = 'search',
+): Proposal {
   const box = boundsOfShapes(shapes, picture.width, picture.height);
   const across = measureFault(shapes, picture.width, picture.height).width;
-  const settings = proposeByHand(kind, surroundingsOf(picture, shapes, across));
+  const twin = isEmpty(box) ? null : findTwin(picture, shapes, avoid);
+  const settings = {
+    ...proposeByHand(kind, surroundingsOf(picture, shapes, across), { school, twin: twin !== null }),
+    twin,
+  };
   if (isEmpty(box)) return { ...settings, donors: [] };
   const mask = rasterise(shapes, box);
   const tight = boundsOf(mask);

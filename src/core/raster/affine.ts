@@ -64,6 +64,17 @@ export function cubic(t: number): number {
   return 0;
 }
 
+/** Weights of one axis, kept from pixel to pixel; a donor shrunk to a quarter needs 17 at most. */
+const weightsX = new Float64Array(32);
+const weightsY = new Float64Array(32);
+
+/** Fills `weights` for the samples from `first` on around a place; returns how many there are. */
+function weigh(weights: Float64Array, place: number, first: number, stretch: number): number {
+  const last = Math.ceil(place + 2 * stretch) - 1;
+  for (let u = first; u <= last; u++) weights[u - first] = cubic(Math.abs(u - place) / stretch);
+  return last - first + 1;
+}
+
 /** Colour at one place by cubic convolution stretched by `stretch` (≥ 1, for shrinking); the edge is repeated. */
 function sampleCubic(
   source: Raster,
@@ -75,27 +86,27 @@ function sampleCubic(
   out: Float32Array,
   to: number,
 ): void {
-  const r = 2 * stretch;
+  const { width, height, channels, data } = source;
   const sx = x - 0.5 - at.x;
   const sy = y - 0.5 - at.y;
-  const x0 = Math.floor(sx - r) + 1;
-  const y0 = Math.floor(sy - r) + 1;
-  const x1 = Math.ceil(sx + r) - 1;
-  const y1 = Math.ceil(sy + r) - 1;
+  const x0 = Math.floor(sx - 2 * stretch) + 1;
+  const y0 = Math.floor(sy - 2 * stretch) + 1;
+  const nx = weigh(weightsX, sx, x0, stretch);
+  const ny = weigh(weightsY, sy, y0, stretch);
+  const inside = x0 >= 0 && x0 + nx <= width;
   let [total, p, q, s] = [0, 0, 0, 0];
-  for (let v = y0; v <= y1; v++) {
-    const wy = cubic(Math.abs(v - sy) / stretch);
+  for (let v = 0; v < ny; v++) {
+    const wy = weightsY[v];
     if (wy === 0) continue;
-    const row = Math.min(source.height - 1, Math.max(0, v)) * source.width;
-    for (let u = x0; u <= x1; u++) {
-      const w = wy * cubic(Math.abs(u - sx) / stretch);
-      if (w === 0) continue;
-      const i = (row + Math.min(source.width - 1, Math.max(0, u))) * source.channels;
+    const row = Math.min(height - 1, Math.max(0, y0 + v)) * width;
+    for (let u = 0; u < nx; u++) {
+      const w = wy * weightsX[u];
+      const i = (row + (inside ? x0 + u : Math.min(width - 1, Math.max(0, x0 + u)))) * channels;
       total += w;
-      p += w * source.data[i];
+      p += w * data[i];
       if (colours === 3) {
-        q += w * source.data[i + 1];
-        s += w * source.data[i + 2];
+        q += w * data[i + 1];
+        s += w * data[i + 2];
       }
     }
   }
@@ -106,21 +117,26 @@ function sampleCubic(
   }
 }
 
-/** Samples a picture at freely chosen places; see {@link sampleAffine}. */
+/** Samples a picture at places that `place` writes for each pixel, only where `wanted` is not 0; see {@link sampleAffine}. */
 export function sampleAt(
   source: Raster,
   at: Box,
   size: { width: number; height: number },
   target: Box,
-  place: (x: number, y: number) => readonly [number, number],
+  place: (x: number, y: number, out: Float64Array) => void,
   stretch: number,
+  wanted?: ArrayLike<number>,
 ): Sampled {
   const colours = colourChannels(source.channels);
   const values = new Float32Array(target.width * target.height * colours);
   const valid = new Uint8Array(target.width * target.height);
+  const where = new Float64Array(2);
   for (let y = 0, i = 0; y < target.height; y++) {
     for (let x = 0; x < target.width; x++, i++) {
-      const [px, py] = place(target.x + x + 0.5, target.y + y + 0.5);
+      if (wanted && !wanted[i]) continue;
+      place(target.x + x + 0.5, target.y + y + 0.5, where);
+      const px = where[0];
+      const py = where[1];
       if (px < 0 || py < 0 || px > size.width || py > size.height) continue;
       valid[i] = 1;
       sampleCubic(source, at, colours, px, py, stretch, values, i * colours);
@@ -135,12 +151,14 @@ export function sampleAt(
  *
  * @param read reads a box of the picture
  * @param size the picture
+ * @param wanted one a pixel of `target`; where it is 0 nothing need be sampled
  */
 export function sampleAffine(
   read: (box: Box) => Raster,
   size: { width: number; height: number },
   m: Affine,
   target: Box,
+  wanted?: ArrayLike<number>,
 ): Sampled {
   const box = sourceBox(m, target, size.width, size.height);
   if (isEmpty(box)) {
@@ -151,16 +169,21 @@ export function sampleAffine(
   const source = read(box);
   if (!isWhole(m)) {
     const stretch = Math.max(1, Math.sqrt(Math.abs(m.a * m.d - m.b * m.c)));
-    return sampleAt(source, box, size, target, (x, y) => applyAffine(m, x, y), stretch);
+    const place = (x: number, y: number, out: Float64Array) => {
+      out[0] = m.a * x + m.b * y + m.e;
+      out[1] = m.c * x + m.d * y + m.f;
+    };
+    return sampleAt(source, box, size, target, place, stretch, wanted);
   }
   const colours = colourChannels(source.channels);
   const values = new Float32Array(target.width * target.height * colours);
   const valid = new Uint8Array(target.width * target.height);
   for (let y = 0, i = 0; y < target.height; y++) {
     for (let x = 0; x < target.width; x++, i++) {
-      const [px, py] = applyAffine(m, target.x + x + 0.5, target.y + y + 0.5);
-      const u = Math.floor(px) - box.x;
-      const v = Math.floor(py) - box.y;
+      const tx = target.x + x + 0.5;
+      const ty = target.y + y + 0.5;
+      const u = Math.floor(m.a * tx + m.b * ty + m.e) - box.x;
+      const v = Math.floor(m.c * tx + m.d * ty + m.f) - box.y;
       if (u < 0 || v < 0 || u >= box.width || v >= box.height) continue;
       valid[i] = 1;
       const from = (v * box.width + u) * source.channels;

@@ -33,18 +33,16 @@ function layOut(unknown: Uint8Array, width: number, height: number, outside?: Ui
       const n = number[i];
       if (n < 0) continue;
       pixels[n] = i;
-      const around = [
-        x + 1 < width ? number[i + 1] : -2,
-        x > 0 ? number[i - 1] : -2,
-        y + 1 < height ? number[i + width] : -2,
-        y > 0 ? number[i - width] : -2,
-      ];
-      let d = 0;
-      for (let k = 0; k < 4; k++) {
-        neighbours[n * 4 + k] = around[k] >= 0 ? around[k] : -1;
-        if (around[k] !== -2) d++;
-      }
-      degree[n] = d;
+      const right = x + 1 < width ? number[i + 1] : -2;
+      const left = x > 0 ? number[i - 1] : -2;
+      const below = y + 1 < height ? number[i + width] : -2;
+      const above = y > 0 ? number[i - width] : -2;
+      const at = n << 2;
+      neighbours[at] = right >= 0 ? right : -1;
+      neighbours[at + 1] = left >= 0 ? left : -1;
+      neighbours[at + 2] = below >= 0 ? below : -1;
+      neighbours[at + 3] = above >= 0 ? above : -1;
+      degree[n] = (right === -2 ? 0 : 1) + (left === -2 ? 0 : 1) + (below === -2 ? 0 : 1) + (above === -2 ? 0 : 1);
     }
   }
   return { width, height, count, number, pixels, neighbours, degree };
@@ -59,25 +57,34 @@ function smooth(grid: Grid, value: Float32Array, rhs: Float32Array, sweeps: numb
       const d = degree[n];
       if (d === 0) continue;
       let sum = rhs[n];
-      const at = n * 4;
-      for (let k = 0; k < 4; k++) {
-        const j = neighbours[at + k];
-        if (j >= 0) sum += value[j];
-      }
+      const at = n << 2;
+      const a = neighbours[at];
+      const b = neighbours[at + 1];
+      const c = neighbours[at + 2];
+      const e = neighbours[at + 3];
+      if (a >= 0) sum += value[a];
+      if (b >= 0) sum += value[b];
+      if (c >= 0) sum += value[c];
+      if (e >= 0) sum += value[e];
       value[n] += omega * (sum / d - value[n]);
     }
   }
 }
 
 function residual(grid: Grid, value: Float32Array, rhs: Float32Array): Float32Array {
-  const out = new Float32Array(grid.count);
-  for (let n = 0; n < grid.count; n++) {
-    let sum = rhs[n] - grid.degree[n] * value[n];
-    const at = n * 4;
-    for (let k = 0; k < 4; k++) {
-      const j = grid.neighbours[at + k];
-      if (j >= 0) sum += value[j];
-    }
+  const { count, neighbours, degree } = grid;
+  const out = new Float32Array(count);
+  for (let n = 0; n < count; n++) {
+    let sum = rhs[n] - degree[n] * value[n];
+    const at = n << 2;
+    const a = neighbours[at];
+    const b = neighbours[at + 1];
+    const c = neighbours[at + 2];
+    const e = neighbours[at + 3];
+    if (a >= 0) sum += value[a];
+    if (b >= 0) sum += value[b];
+    if (c >= 0) sum += value[c];
+    if (e >= 0) sum += value[e];
     out[n] = sum;
   }
   return out;
@@ -178,6 +185,8 @@ export function solvePoissonChannels(
   const grid = layOut(unknown, width, height, outside);
   if (grid.count === 0) return 0;
   const levels = coarsen(grid);
+  const known = new Uint8Array(unknown.length);
+  for (let i = 0; i < known.length; i++) known[i] = unknown[i] || outside?.[i] ? 0 : 1;
   let most = 0;
   for (let c = 0; c < values.length; c++) {
     const value = values[c];
@@ -188,11 +197,10 @@ export function solvePoissonChannels(
       x[n] = value[i];
       let s = rhs ? rhs[c][i] : 0;
       const px = i % width;
-      const known = (j: number) => (unknown[j] || outside?.[j] ? 0 : value[j]);
-      if (px + 1 < width) s += known(i + 1);
-      if (px > 0) s += known(i - 1);
-      if (i + width < value.length) s += known(i + width);
-      if (i >= width) s += known(i - width);
+      if (px + 1 < width && known[i + 1]) s += value[i + 1];
+      if (px > 0 && known[i - 1]) s += value[i - 1];
+      if (i + width < value.length && known[i + width]) s += value[i + width];
+      if (i >= width && known[i - width]) s += value[i - width];
       b[n] = s;
     }
     most = Math.max(most, conjugateGradients(levels, x, b, tolerance, cycles));

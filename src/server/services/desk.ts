@@ -97,7 +97,7 @@ export class Desk {
   async edit(id: string, edit: Edit): Promise<void> {
     await this.inTurn(id, async (picture) => {
       const document = await this.store.document(id);
-      if (edit.type === 'placeRepair') refusedByPolicy(await this.store.policyOf(id), faultsOf(document, edit));
+      if (edit.type === 'placeRepair') refusedByPolicy((await this.store.rulesOf(id)).policy, faultsOf(document, edit));
       const { label, changes } = workOut(document, edit, picture.original, await this.advise(picture, edit));
       await this.store.applyEdit(id, label, changes);
       await this.refresh(picture);
@@ -123,7 +123,7 @@ export class Desk {
   async fill(id: string, request: FillRequest, taskId: string): Promise<{ repairId: string }> {
     const worked = await this.inTurn(id, async (picture) => {
       const document = await this.store.document(id);
-      const fill = workOutFill(document, request, picture.original, await this.store.policyOf(id));
+      const fill = workOutFill(document, request, picture.original, (await this.store.rulesOf(id)).policy);
       await this.store.applyEdit(id, fill.label, fill.changes);
       picture.working.add(fill.repairId);
       await this.refresh(picture);
@@ -165,7 +165,7 @@ export class Desk {
         await this.store.document(id),
         faultIds,
         picture.original,
-        await this.store.policyOf(id),
+        (await this.store.rulesOf(id)).policy,
       );
       await this.store.applyEdit(id, many.label, many.changes);
       for (const repairId of many.repairIds) picture.working.add(repairId);
@@ -309,6 +309,7 @@ export class Desk {
       kind: request.kind,
       shapes: request.shapes,
       avoid: [...avoid.slice(0, 2000), ...request.barred],
+      school: (await this.store.rulesOf(id)).donors,
     });
   }
 

@@ -11,9 +11,26 @@ export const jobs = sqliteTable('job', {
   policy: text({ enum: ['documentary', 'restoration', 'creative'] }).notNull(),
   longSideMm: real('long_side_mm').notNull(),
   viewingMm: real('viewing_mm'),
+  donors: text({ enum: ['choose', 'search'] })
+    .notNull()
+    .default('search'),
   createdAt: integer('created_at').notNull(),
   deliveredAt: integer('delivered_at'),
 });
+
+/** What was decided about a job, such as what may be changed in it. */
+export const jobRecord = sqliteTable(
+  'job_record',
+  {
+    id: integer().primaryKey({ autoIncrement: true }),
+    jobId: text('job_id')
+      .notNull()
+      .references(() => jobs.id, { onDelete: 'cascade' }),
+    text: text().notNull(),
+    at: integer().notNull(),
+  },
+  (t) => [index('job_record_job').on(t.jobId)],
+);
 
 export const pictures = sqliteTable(
   'picture',

@@ -29,7 +29,15 @@ function fillOf({ spec }: Try) {
 }
 
 const SIZE = { width: 800, height: 600 };
-const JOB = { name: 'Job', client: '', brief: '', policy: 'creative', longSideMm: 300, viewingMm: null } as const;
+const JOB = {
+  name: 'Job',
+  client: '',
+  brief: '',
+  policy: 'creative',
+  longSideMm: 300,
+  viewingMm: null,
+  donors: 'search',
+} as const;
 
 function studio() {
   const folder = mkdtempSync(join(tmpdir(), 'tersum-store-'));
@@ -184,4 +192,22 @@ test('what lies beneath decides which repairs are stale: strength above does not
   expect(difference(shown, shown)).toEqual([]);
   expect(difference(shown, shown.slice(1))).toEqual([shown[0].box]);
   store.close();
+});
+
+describe('the record of a job', () => {
+  test('notes a change of what may be changed, and only that', () => {
+    const folder = mkdtempSync(join(tmpdir(), 'tersum-store-'));
+    const store = new Store(folder, 'src/server/store/migrations');
+    const id = store.createJob({ ...JOB, policy: 'documentary' });
+    const record = () => store.listJobs()[0].record.map((r) => r.text);
+    store.changeJob(id, { name: 'Another name', policy: 'documentary', donors: 'choose' });
+    expect(record()).toEqual([]);
+    store.changeJob(id, { policy: 'restoration' });
+    store.changeJob(id, { policy: 'creative' });
+    expect(record()).toEqual([
+      'What may be changed: restoration → creative',
+      'What may be changed: documentary → restoration',
+    ]);
+    expect(store.listJobs()[0].donors).toBe('choose');
+  });
 });

@@ -11,6 +11,7 @@ import {
   blobs,
   edits,
   faults,
+  jobRecord,
   jobs,
   layers,
   pictures,
@@ -69,7 +70,16 @@ export class Store {
   changeJob(id: string, set: Partial<NewJob> & { delivered?: boolean }): void {
     const { delivered, ...rest } = set;
     const values = { ...rest, ...(delivered === undefined ? {} : { deliveredAt: delivered ? Date.now() : null }) };
-    if (Object.keys(values).length) this.db.update(jobs).set(values).where(eq(jobs.id, id)).run();
+    if (!Object.keys(values).length) return;
+    this.db.transaction((tx) => {
+      const before = tx.select().from(jobs).where(eq(jobs.id, id)).get();
+      tx.update(jobs).set(values).where(eq(jobs.id, id)).run();
+      // What may be changed decides which repairs are allowed: a change of it stays on record.
+      if (before && rest.policy && rest.policy !== before.policy)
+        tx.insert(jobRecord)
+          .values({ jobId: id, text: `What may be changed: ${before.policy} → ${rest.policy}`, at: Date.now() })
+          .run();
+    });
   }
 
   removeJob(id: string): void {
@@ -99,12 +109,14 @@ export class Store {
         .all()
         .map((r) => r.id),
     );
+    const record = this.db.select().from(jobRecord).orderBy(desc(jobRecord.id)).all();
     return rows.map((row) => {
       const own = all.filter((p) => p.jobId === row.id);
       const count = (id: string, open: boolean) =>
         counts.filter((c) => c.pictureId === id && (c.state === 'open') === open).reduce((s, c) => s + c.n, 0);
       return {
         ...row,
+        record: record.filter((r) => r.jobId === row.id).map(({ at, text }) => ({ at, text })),
         state: row.deliveredAt ? 'delivered' : own.some((p) => begun.has(p.id)) ? 'in work' : 'new',
         pictures: own.map((p) => ({
           ...toPicture(p),
@@ -136,15 +148,16 @@ export class Store {
   }
 
   /** What may be changed on a picture, as its job says. */
-  policyOf(pictureId: string): NewJob['policy'] {
+  /** What the job of a picture says of its repairs. */
+  rulesOf(pictureId: string): Pick<NewJob, 'policy' | 'donors'> {
     const row = this.db
-      .select({ policy: jobs.policy })
+      .select({ policy: jobs.policy, donors: jobs.donors })
       .from(pictures)
       .innerJoin(jobs, eq(jobs.id, pictures.jobId))
       .where(eq(pictures.id, pictureId))
       .get();
     if (!row) throw new Error('This picture no longer exists.');
-    return row.policy;
+    return row;
   }
 
   removePicture(id: string): void {

@@ -100,7 +100,7 @@ export const handlers: Handlers = {
 
   region: async ({ original, box, laid }) => ({ raster: compositeRegion(original, box, laid) }),
 
-  propose: async ({ raster, kind, shapes, avoid }) => propose(raster, kind, shapes, avoid),
+  propose: async ({ raster, kind, shapes, avoid, school }) => propose(raster, kind, shapes, avoid, school),
 
   pose: async ({ raster, piece, rough, options }) =>
     solvePose({ width: raster.width, height: raster.height, read: (box) => crop(raster, box) }, piece, rough, options),

@@ -4,7 +4,7 @@ import type { Surveyed, SurveyOptions } from '../../core/find/survey.ts';
 import type { Point, Shape } from '../../core/mask/shapes.ts';
 import type { RevealMark } from '../../core/mask/reveal.ts';
 import type { Advice } from '../../core/plan/advice.ts';
-import type { Proposal } from '../../core/plan/proposal.ts';
+import type { Proposal, School } from '../../core/plan/proposal.ts';
 import type { PoseOptions, SolvedPose } from '../../core/repair/hand/solve-pose.ts';
 import type { Box, Raster } from '../../core/raster/raster.ts';
 import type { Patch } from '../../core/repair/patch.ts';
@@ -82,7 +82,10 @@ export interface Tasks {
   /** the picture in a box with patches laid on */
   region: { input: { original: Raster; box: Box; laid: Laid[] }; output: { raster: Raster } };
   /** what is proposed for a place */
-  propose: { input: { raster: Raster; kind: string; shapes: Shape[]; avoid: Shape[] }; output: Proposal };
+  propose: {
+    input: { raster: Raster; kind: string; shapes: Shape[]; avoid: Shape[]; school: School };
+    output: Proposal;
+  };
   /** how a lifted piece fits a place best */
   pose: {
     input: { raster: Raster; piece: Shape[]; rough: Point; options: PoseOptions };

@@ -217,8 +217,11 @@ export default function BenchPage() {
     edits,
     size,
     barred: areas.barred,
+    strength: proposal?.strength,
     select,
   });
+  const handNow = useRef(hand);
+  handNow.current = hand;
   /** Takes up the verb and the brush that were proposed; the best donor with them where one is to be chosen. */
   const takeUpProposal = useCallback(
     (p: Proposal) => {
@@ -229,6 +232,8 @@ export default function BenchPage() {
         feather: p.feather,
       });
       setMode(p.method);
+      // Lifted once the verb is taken up, since changing the verb drops what floats.
+      if (p.method === 'transplant' && p.twin) setTimeout(() => handNow.current.liftTwin(p.twin!), 60);
       if (p.method === 'copy' && p.donors[0] && !hand.from) hand.setDonor(p.donors[0].at);
     },
     [hand],

@@ -7,7 +7,7 @@ import type { Facts } from '../../contract/studio.ts';
 import { printMm } from '../../core/frame/delivery.ts';
 import { JobForm } from '../jobs/JobForm.tsx';
 import { send, upload, useJobs } from '../lib/api.ts';
-import { bytes, count, megapixels, millimetres, percent } from '../lib/format.ts';
+import { bytes, count, megapixels, millimetres, percent, when } from '../lib/format.ts';
 import { theme } from '../theme.ts';
 import { Button } from '../ui/controls.tsx';
 import { Notices } from '../ui/notices.tsx';
@@ -248,6 +248,18 @@ export function IntakePage() {
                 <p role="status" className="quiet">
                   {saved ? 'Saved.' : ''}
                 </p>
+                {job.record.length > 0 && (
+                  <section aria-label="Record" style={{ fontSize: 13 }}>
+                    <h3>Record</h3>
+                    <ul style={{ margin: '4px 0 0', paddingLeft: 18 }}>
+                      {job.record.map((r) => (
+                        <li key={`${r.at}${r.text}`}>
+                          {r.text} <span className="quiet">{when(r.at)}</span>
+                        </li>
+                      ))}
+                    </ul>
+                  </section>
+                )}
               </aside>
             </Layout>
           )}

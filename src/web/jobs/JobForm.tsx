@@ -88,6 +88,13 @@ export function JobForm({
           />
         </Field>
       </div>
+      <Field>
+        Donors
+        <select name="donors" defaultValue={job?.donors ?? 'search'}>
+          <option value="search">are searched by the software first</option>
+          <option value="choose">are chosen by the editor</option>
+        </select>
+      </Field>
       {problem && (
         <p role="alert" style={{ color: theme.bad }}>
           {problem}

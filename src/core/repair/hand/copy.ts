@@ -62,9 +62,9 @@ export function strokedDonor(
   const coverage = new Float32Array(box.width * box.height);
   let sampled: Sampled | undefined;
   for (const { map, strokes: own } of runsOf(strokes, donor)) {
-    const mine = sampleAffine(beneath.read, beneath, map, box);
     const cover = new Float32Array(coverage.length);
     for (const stroke of own) layCoverage(cover, strokeCoverage(stroke, box));
+    const mine = sampleAffine(beneath.read, beneath, map, box, cover);
     for (let i = 0; i < cover.length; i++) if (!mine.valid[i]) cover[i] = 0;
     if (!sampled) sampled = mine;
     else mix(sampled, coverage, mine, cover);

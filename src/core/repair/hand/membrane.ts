@@ -96,8 +96,11 @@ export function adaptTone(picture: Raster, sampled: Sampled, covered: Uint8Array
   return { count: rim.length, left: crossed ? 0 : far.length, crossed };
 }
 
-/** Change at which the membrane counts as found, levels of 255: well under what a rounded sample shows. */
-const toleranceFor = (depth: Depth): number => (depth === 16 ? 0.002 : 0.02);
+/**
+ * Change in the last cycle at which the membrane counts as found, levels of 255. What is then still wrong is some thirty times less,
+ * well under what a rounded sample shows.
+ */
+const toleranceFor = (depth: Depth): number => (depth === 16 ? 0.01 : 0.25);
 
 function medianOf(list: readonly number[]): number {
   const sorted = Float64Array.from(list).sort();

@@ -123,7 +123,7 @@ export const transplant: RepairMethod<TransplantSpec> = {
         growWithin(piece, 12, beneath.width, beneath.height),
       );
       const stretch = Math.max(1, 1 / spec.donor.scale);
-      sampled = sampleAt(beneath.read(box), box, beneath, frame, place, stretch);
+      sampled = sampleAt(beneath.read(box), box, beneath, frame, (x, y, out) => out.set(place(x, y)), stretch);
     }
     const cover = placedCover(spec.piece, piece, frame, place);
     const done = putDown(beneath.read(frame), frame, sampled, cover, spec.feather, spec.blended);

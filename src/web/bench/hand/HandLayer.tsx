@@ -44,6 +44,20 @@ function ringOf(spec: HandSpec | null, width: number, height: number) {
   return { cover, donor: donorAt(donor, cover), radius: spec.strokes[0].size / 2 };
 }
 
+/** Tells a bench that listens how long after each move of the pointer its frame was painted, ms. */
+function measure(moved: number[]): void {
+  const list = (window as unknown as { tersumStroke?: number[] }).tersumStroke;
+  if (!list || !moved.length) return;
+  const { port1, port2 } = new MessageChannel();
+  // A message posted from an animation frame arrives once that frame has been handed on.
+  port1.onmessage = () => {
+    const now = performance.now();
+    list.push(...moved.map((at) => now - at));
+    port1.close();
+  };
+  port2.postMessage(null);
+}
+
 /** A canvas above the close-up on which is painted, outlined, lifted and dragged with the verbs of the hand. */
 export function HandLayer({
   state,
@@ -75,7 +89,7 @@ export function HandLayer({
   const drag = useRef<Drag | null>(null);
   const draft = useRef<HandSpec | null>(null);
   const gestures = useGestures(canvas, handle);
-  const { mode, settings, size, floating } = hand;
+  const { mode, settings, size, floating, onShown } = hand;
   const { width, height } = state.picture.facts;
   const original = mode === 'reveal' && settings.revealOp === 'original';
   const brushed = mode === 'copy' || mode === 'blend' || mode === 'shade' || (mode === 'reveal' && !original);
@@ -104,8 +118,8 @@ export function HandLayer({
         ctx.imageSmoothingEnabled = scale < 1.5;
         const [x, y] = handle.toScreen(sheet.box.x, sheet.box.y);
         ctx.drawImage(sheet.canvas, x, y, sheet.box.width * scale, sheet.box.height * scale);
-        (window as unknown as { tersumPainted?: number }).tersumPainted = hand.version;
       }
+      measure(hand.preview.seen());
       if (mode === 'reveal' && hand.live.current) {
         const shape: Shape = {
           op: 'add',
@@ -251,6 +265,7 @@ export function HandLayer({
 
   useEffect(() => {
     draw();
+    onShown.current = draw;
     if (!handle) return;
     const { viewer } = handle;
     const names = ['animation', 'resize', 'open', 'update-viewport'] as const;
@@ -258,7 +273,7 @@ export function HandLayer({
     return () => {
       for (const name of names) viewer.removeHandler(name, draw);
     };
-  }, [handle, draw]);
+  }, [handle, draw, onShown]);
 
   const at = (e: { clientX: number; clientY: number }): Point => {
     const box = canvas.current!.getBoundingClientRect();
@@ -357,6 +372,7 @@ export function HandLayer({
         const last = fresh.at(-1) ?? hand.live.current?.at(-1);
         if (!last || apart(q, [last[0], last[1]]) > 1) fresh.push([q[0], q[1], pressure(c)]);
       }
+      hand.preview.moved(e.timeStamp);
       hand.extendStroke(fresh);
     } else if (d.what === 'outline') {
       const last = d.points[d.points.length - 1];

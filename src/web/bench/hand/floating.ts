@@ -41,6 +41,34 @@ const moved = (shape: Shape, dx: number, dy: number): Shape =>
 export const movedShapes = (shapes: readonly Shape[], dx: number, dy: number): Shape[] =>
   shapes.map((s) => moved(s, Math.round(dx), Math.round(dy)));
 
+/** The twin of a fault, lifted with as much around it as tells how it fits, and brought to the fault. */
+export function floatTwin(
+  shapes: Shape[],
+  twin: { at: Point; mirrored: boolean },
+  width: number,
+  height: number,
+): Floating | null {
+  const box = boundsOfShapes(shapes, width, height);
+  const side = Math.max(24, 0.75 * Math.max(box.width, box.height));
+  const square: Shape = {
+    op: 'add',
+    kind: 'box',
+    x: Math.round(twin.at[0] - box.width / 2 - side),
+    y: Math.round(twin.at[1] - box.height / 2 - side),
+    width: Math.round(box.width + 2 * side),
+    height: Math.round(box.height + 2 * side),
+  };
+  const lifted = float('transplant', [square], width, height);
+  if (!lifted) return null;
+  // Its middle, not the twin's, decides where it lies: at the picture's edge they differ.
+  const dx = lifted.middle[0] - twin.at[0];
+  return {
+    ...lifted,
+    at: [box.x + box.width / 2 + (twin.mirrored ? -dx : dx), box.y + box.height / 2 + lifted.middle[1] - twin.at[1]],
+    pose: { ...PLAIN_POSE, mirror: twin.mirrored ? 'across' : 'none' },
+  };
+}
+
 /** How a patch goes: the outlined bad area is dragged to a good one, or the outlined good one onto the bad. */
 export type Direction = 'to the good' | 'onto the bad';
 

@@ -3,13 +3,14 @@ import type { PictureState, PoseAnswer, PoseRequest } from '../../../contract/ap
 import type { Fault, FaultKind, HandSpec, Repair } from '../../../contract/document.ts';
 import type { RevealMark } from '../../../core/mask/reveal.ts';
 import type { Point, Shape } from '../../../core/mask/shapes.ts';
-import { boundsOfStrokes, type Brush, type Stroke, type StrokePoint } from '../../../core/mask/strokes.ts';
-import { growWithin, isEmpty, type Box } from '../../../core/raster/raster.ts';
+import { boundsOfDab, DabWalker, type Brush, type Stroke, type StrokePoint } from '../../../core/mask/strokes.ts';
+import { growWithin, isEmpty, union } from '../../../core/raster/raster.ts';
 import { PLAIN_POSE, type Donor, type Pose } from '../../../core/repair/hand/donor.ts';
+import type { Twin } from '../../../core/plan/twin.ts';
 import type { ShadeSpec } from '../../../core/repair/spec.ts';
 import { pictureKey, send } from '../../lib/api.ts';
 import type { Edits } from '../../lib/edits.ts';
-import { float, specOf, takenUp, type Direction, type Floating } from './floating.ts';
+import { float, floatTwin, specOf, takenUp, type Direction, type Floating } from './floating.ts';
 import { usePreview } from './usePreview.ts';
 import { donorAt, donorWarning } from './warnings.ts';
 
@@ -56,6 +57,9 @@ interface Session {
 
 const round = (v: number, to: number) => Math.round(v * to) / to;
 
+/** Points as they are kept: to a hundredth of a pixel. */
+const kept = ([x, y, p]: StrokePoint): StrokePoint => [round(x, 100), round(y, 100), round(p, 1000)];
+
 /** The specification of the chosen try when the repair is one by hand. */
 export function handSpec(repair: Repair | undefined): HandSpec | null {
   const spec = repair?.tries.find((t) => t.id === repair.chosen)?.spec;
@@ -73,6 +77,8 @@ export function useHand(options: {
   edits: Edits;
   size: number;
   barred: Shape[];
+  /** strength proposed for the chosen fault */
+  strength: number | undefined;
   select(ids: string[], go?: boolean): void;
 }) {
   const { state, fault, repair, layerId, edits, size, barred, select } = options;
@@ -89,8 +95,13 @@ export function useHand(options: {
   const session = useRef<Session | null>(null);
   const live = useRef<StrokePoint[] | null>(null);
   const lastEnd = useRef<Point | null>(null);
+  const solve = useRef<(given?: Floating) => Promise<void>>(async () => undefined);
+  const walker = useRef<DabWalker | null>(null);
+  const rest = useRef<ReturnType<typeof setTimeout>>(undefined);
+  // The layer that draws hears of a new preview directly: the rest of the bench need not be drawn anew for it.
+  const onShown = useRef<(() => void) | null>(null);
   const preview = usePreview(
-    useCallback(() => setVersion((v) => v + 1), []),
+    useCallback(() => onShown.current?.(), []),
     setMessage,
   );
   const picture = state?.picture;
@@ -131,7 +142,7 @@ export function useHand(options: {
 
   const stroke = useCallback(
     (points: StrokePoint[]): Stroke => ({
-      points: points.map(([x, y, p]): StrokePoint => [round(x, 100), round(y, 100), round(p, 1000)]),
+      points,
       size,
       ...settings.brush,
     }),
@@ -197,20 +208,34 @@ export function useHand(options: {
     [keyOf, state, fault, repair, begin],
   );
 
-  /** Shows the stroke as far as it has come; `fresh` are the points that were added. */
+  /** Shows the stroke as far as it has come, where the points that were added set new dabs. */
   const show = useCallback(
     (fresh: StrokePoint[]) => {
       const points = live.current;
       if (!points || mode === 'reveal') return;
+      walker.current ??= new DabWalker(stroke([]));
+      const dabs = fresh.flatMap((p) => walker.current!.to(p));
       const donor = donorFor([points[0][0], points[0][1]]);
+      // The membrane of a blend takes longer than a frame: while the brush moves the donor is seen as it is, with its tone once it rests.
+      const resting = mode === 'blend' && donor !== null;
+      if (resting) {
+        clearTimeout(rest.current);
+        rest.current = setTimeout(() => {
+          const so = live.current && strokedSpec([...(session.current?.strokes ?? []), stroke(live.current)], donor);
+          if (so) preview.render(so);
+        }, 200);
+      }
+      if (!dabs.length) return preview.still();
       const spec = strokedSpec([stroke(points)], donor);
       if (!spec) return;
       const now = sessionFor(spec);
       const all = strokedSpec([...now.strokes, stroke(points)], donor)!;
-      const part = growWithin(boundsOfStrokes([{ ...stroke(points), points: fresh }], width, height), 2, width, height);
+      const part = growWithin(dabs.map(boundsOfDab).reduce(union), 1, width, height);
       if (isEmpty(part)) return;
-      if (mode === 'copy') preview.render(all, { part });
-      else preview.render(all, {});
+      if (all.method === 'copy') return preview.render(all, { part });
+      if (resting && donor)
+        preview.render({ method: 'copy', strokes: now.strokes.concat(stroke(points)), donor }, { part });
+      else preview.render(all);
     },
     [mode, donorFor, strokedSpec, stroke, sessionFor, preview, width, height],
   );
@@ -235,18 +260,19 @@ export function useHand(options: {
               [x, y, pressure],
             ]
           : [[x, y, pressure]];
-      live.current = start;
+      live.current = start.map(kept);
+      walker.current = null;
       if ((mode === 'copy' || mode === 'blend') && from && settings.travels && !at) setAt([start[0][0], start[0][1]]);
-      show(start);
+      show(live.current);
       return true;
     },
     [mode, from, repair, layerId, settings.travels, at, show],
   );
 
   const extendStroke = useCallback(
-    (fresh: StrokePoint[]) => {
-      if (!live.current || !fresh.length) return;
-      const last = live.current[live.current.length - 1];
+    (added: StrokePoint[]) => {
+      if (!live.current || !added.length) return;
+      const fresh = added.map(kept);
       live.current.push(...fresh);
       if ((mode === 'copy' || mode === 'blend') && state) {
         const donor = donorFor([live.current[0][0], live.current[0][1]]);
@@ -259,7 +285,7 @@ export function useHand(options: {
             }),
           );
       }
-      show([last, ...fresh]);
+      show(fresh);
     },
     [mode, state, donorFor, size, width, height, barred, fault, show],
   );
@@ -276,6 +302,7 @@ export function useHand(options: {
         faultIds: fault ? [fault.id] : [],
         ...(fault ? {} : { mark }),
         layerId,
+        ...(fault && options.strength !== undefined && { strength: options.strength }),
         ...more,
       });
       if (!next) return null;
@@ -283,7 +310,7 @@ export function useHand(options: {
       if (!fault && made.faultIds[0]) select([made.faultIds[0]], false);
       return made;
     },
-    [edits, fault, layerId, select],
+    [edits, fault, layerId, select, options.strength],
   );
 
   const reveal = useCallback(
@@ -315,6 +342,10 @@ export function useHand(options: {
     const now = sessionFor(spec);
     now.strokes.push(done);
     now.pending++;
+    if (mode === 'blend') {
+      clearTimeout(rest.current);
+      preview.render(strokedSpec(now.strokes, donor)!);
+    }
     const finished = () => {
       now.pending--;
       setVersion((v) => v + 1);
@@ -368,7 +399,7 @@ export function useHand(options: {
       const donor = donorFor(p)!;
       const spec: HandSpec = {
         method: 'copy',
-        strokes: [{ ...stroke([[p[0], p[1], 1]]), flow: 1, opacity: 1 }],
+        strokes: [{ ...stroke([kept([p[0], p[1], 1])]), flow: 1, opacity: 1 }],
         donor,
       };
       preview.render(spec, { alone: true });
@@ -418,6 +449,17 @@ export function useHand(options: {
       changeFloating(f);
     },
     [mode, width, height, begin, changeFloating],
+  );
+  /** Lifts the twin of the chosen fault, brings it there and solves its pose. */
+  const liftTwin = useCallback(
+    (twin: Twin) => {
+      const f = fault && floatTwin(fault.shapes, twin, width, height);
+      if (!f) return;
+      begin(null);
+      changeFloating(f);
+      void solve.current(f);
+    },
+    [fault, width, height, begin, changeFloating],
   );
   /** Takes a placed patch or transplant up again. */
   const takeUp = useCallback(() => {
@@ -470,41 +512,47 @@ export function useHand(options: {
     });
   }, [floating, settings, preview, edits, place, width, height, set, options]);
 
-  const solvePose = useCallback(async () => {
-    if (!floating || !picture) return;
-    setSolving(true);
-    setMessage(null);
-    try {
-      const request: PoseRequest = {
-        piece: floating.shapes,
-        rough: floating.at,
-        ignore: (state?.document.faults ?? [])
-          .filter((f) => f.state === 'open')
-          .flatMap((f) => f.shapes)
-          .slice(0, 2000),
-      };
-      const answer = await send<PoseAnswer>('POST', `${pictureKey(picture.id)}/pose`, request);
-      if (answer.agreement < 0.3) {
-        setMessage(
-          `The best pose agrees only ${Math.round(100 * Math.max(0, answer.agreement))} %: bring the piece nearer to its place, or set it by hand.`,
-        );
-        return;
+  const solvePose = useCallback(
+    async (given?: Floating) => {
+      const from = given ?? floating;
+      if (!from || !picture) return;
+      setSolving(true);
+      setMessage(null);
+      try {
+        const request: PoseRequest = {
+          piece: from.shapes,
+          rough: from.at,
+          ignore: (state?.document.faults ?? [])
+            .filter((f) => f.state === 'open')
+            .flatMap((f) => f.shapes)
+            .slice(0, 2000),
+        };
+        const answer = await send<PoseAnswer>('POST', `${pictureKey(picture.id)}/pose`, request);
+        if (answer.agreement < 0.3) {
+          setMessage(
+            `The best pose agrees only ${Math.round(100 * Math.max(0, answer.agreement))} %: bring the piece nearer to its place, or set it by hand.`,
+          );
+          return;
+        }
+        const { turn, mirror, agreement } = answer;
+        const scale = Math.min(4, Math.max(0.25, answer.scale));
+        // The solved place is that of the middle of the piece's box.
+        changeFloating({
+          ...from,
+          at: answer.at,
+          pose: { turn: round(turn, 1000), scale: round(scale, 10000), mirror },
+          agreement,
+        });
+      } catch (error) {
+        setMessage((error as Error).message);
+      } finally {
+        setSolving(false);
       }
-      const { turn, mirror, agreement } = answer;
-      const scale = Math.min(4, Math.max(0.25, answer.scale));
-      // The solved place is that of the middle of the piece's box.
-      changeFloating({
-        ...floating,
-        at: answer.at,
-        pose: { turn: round(turn, 1000), scale: round(scale, 10000), mirror },
-        agreement,
-      });
-    } catch (error) {
-      setMessage((error as Error).message);
-    } finally {
-      setSolving(false);
-    }
-  }, [floating, picture, state, changeFloating]);
+    },
+    [floating, picture, state, changeFloating],
+  );
+
+  solve.current = solvePose;
 
   /** Other settings or another donor for the chosen repair. */
   const changeSpec = useCallback(
@@ -525,8 +573,6 @@ export function useHand(options: {
     endStroke();
   }, [fault, startStroke, extendStroke, endStroke]);
 
-  /** The box in which the sheet is, for tests and for drawing. */
-  const box: Box = preview.sheet.box;
   return {
     mode,
     settings,
@@ -547,6 +593,7 @@ export function useHand(options: {
     floating,
     changeFloating,
     lift,
+    liftTwin,
     takeUp,
     putDown,
     bending,
@@ -561,8 +608,7 @@ export function useHand(options: {
     setMessage,
     preview,
     begin,
-    box,
-    version,
+    onShown,
     repair,
     fault,
   };

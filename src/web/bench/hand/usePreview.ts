@@ -46,6 +46,8 @@ interface Asked {
   strength: number;
   /** the sheet shows only this from now on */
   alone: boolean;
+  /** when the pointer moved that led to it, ms */
+  moved: number[];
 }
 
 export interface Preview {
@@ -64,12 +66,27 @@ export interface Preview {
   /** Renders and shows; while it is being rendered only the newest request waits, with the parts of those it replaces. */
   render(spec: HandSpec, options?: { part?: Box; strength?: number; alone?: boolean }): void;
   clear(): void;
+  /** Notes when the pointer moved, so that it can be measured how soon that is seen. */
+  moved(at: number): void;
+  /** The moves noted last changed nothing on the sheet: the next frame shows all there is to see of them. */
+  still(): void;
+  /** The moves that the sheet shows since this was last asked. */
+  seen(): number[];
 }
 
 /** A worker that renders repairs as they are being made. `onShown` is called whenever the sheet has changed. */
 export function usePreview(onShown: () => void, onFailed: (message: string) => void): Preview {
   const worker = useRef<Worker | null>(null);
-  const state = useRef({ sheet: new Sheet(), n: 0, since: 0, busy: false, next: null as Asked | null, name: '' });
+  const state = useRef({
+    sheet: new Sheet(),
+    n: 0,
+    since: 0,
+    busy: false,
+    next: null as Asked | null,
+    name: '',
+    moved: [] as number[],
+    seen: [] as number[],
+  });
   const callbacks = useRef({ onShown, onFailed });
   callbacks.current = { onShown, onFailed };
 
@@ -90,10 +107,10 @@ export function usePreview(onShown: () => void, onFailed: (message: string) => v
       }
       worker.current.postMessage(message);
     };
-    let alone = false;
+    let going: Asked | null = null;
     const go = (asked: Asked) => {
       s.busy = true;
-      alone = asked.alone;
+      going = asked;
       send({ type: 'render', n: ++s.n, spec: asked.spec, part: asked.part, strength: asked.strength });
     };
     const receive = (data: FromPreview) => {
@@ -102,7 +119,8 @@ export function usePreview(onShown: () => void, onFailed: (message: string) => v
       // What was asked for before the sheet was cleared is no longer wanted.
       if (data.n > s.since) {
         if (data.type === 'rendered') {
-          if (alone) s.sheet.clear();
+          if (going?.alone) s.sheet.clear();
+          s.seen.push(...(going?.moved ?? []));
           s.sheet.put(data.box, data.rgba);
           callbacks.current.onShown();
         } else callbacks.current.onFailed(data.message);
@@ -130,13 +148,25 @@ export function usePreview(onShown: () => void, onFailed: (message: string) => v
       },
       fetch: (boxes) => send({ type: 'fetch', boxes }),
       render(spec, { part, strength = 1, alone: only = false } = {}) {
-        const asked: Asked = { spec, part: part ?? null, strength, alone: only };
+        const asked: Asked = { spec, part: part ?? null, strength, alone: only, moved: s.moved };
+        s.moved = [];
         if (!s.busy) return go(asked);
         const waiting = s.next;
         if (waiting && asked.part && waiting.part && !only) asked.part = union(waiting.part, asked.part);
+        if (waiting) asked.moved = [...waiting.moved, ...asked.moved];
         s.next = asked;
       },
       clear,
+      moved: (at) => void s.moved.push(at),
+      still() {
+        s.seen.push(...s.moved);
+        s.moved = [];
+      },
+      seen() {
+        const seen = s.seen;
+        s.seen = [];
+        return seen;
+      },
     };
   }, []);
 }
