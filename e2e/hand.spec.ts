@@ -322,3 +322,108 @@ test('by keys alone: donor and dabs at the cross, a cover patched and moved with
   expect(Math.round(patched.donor.from[1] - patched.donor.at[1])).toBe(-60);
   expect(said).toEqual([]);
 });
+
+test('layers: grouped, dragged, shown alone, duplicated, merged, all undone; a patch and a shade by mouse', async ({
+  page,
+}) => {
+  const said = complaints(page);
+  const id = await take('layers', await cut('cottage', CRACKED));
+  await page.goto(`${server.address}/pictures/${id}/bench`);
+  await closeUpReady(page);
+  await centre(page, 180, 150, 2);
+
+  // A patch: the bad area outlined, dragged to a good one with the preview in place, put down.
+  await page.keyboard.press('7');
+  await draw(page, [
+    [30, 240],
+    [70, 240],
+    [70, 270],
+    [30, 270],
+    [30, 242],
+  ]);
+  await page.getByRole('button', { name: 'Put down' }).waitFor();
+  await page.getByRole('button', { name: 'Put down' }).click();
+  await expect(page.getByText('Drag it first')).toBeVisible();
+  await draw(page, [
+    [50, 255],
+    [80, 235],
+    [110, 220],
+  ]);
+  await page.getByRole('button', { name: 'Put down' }).click();
+  await expect.poll(async () => (await look(id)).document.repairs.length).toBe(1);
+  await settled(id);
+  const { spec: patched } = spec(await look(id));
+  if (patched.method !== 'patch') throw new Error('no patch');
+  expect(patched.donor.from[0] - patched.donor.at[0]).toBeCloseTo(60, -1);
+
+  // A shade on a layer of its own.
+  await page.getByRole('button', { name: 'New layer' }).click();
+  await page.getByRole('group', { name: 'Layer Layer 2' }).getByRole('textbox').first().click();
+  await page.keyboard.press('Tab');
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('1');
+  await page.mouse.click((await onPage(page, 300, 60)).x, (await onPage(page, 300, 60)).y);
+  await page.keyboard.press('9');
+  await draw(page, [
+    [290, 60],
+    [330, 66],
+  ]);
+  await expect.poll(async () => (await look(id)).document.repairs.length).toBe(2);
+  await settled(id);
+  const names = async () => (await look(id)).document.layers.map((l) => l.name);
+  expect(spec(await look(id)).spec.method).toBe('shade');
+  const before = await server.bytes(`/pictures/${id}/export?format=png`);
+  expect(await names()).toEqual(['Objects', 'Layer 2']);
+
+  // Grouped, and the group hidden and shown at once.
+  const group = page.getByRole('textbox', { name: 'Group of layer Layer 2' });
+  await group.fill('Left wall');
+  await group.press('Enter');
+  await page.getByRole('heading', { name: 'Left wall' }).waitFor();
+  await page.getByRole('button', { name: 'Hide all of Left wall' }).click();
+  await expect.poll(async () => (await look(id)).document.layers[1].visible).toBe(false);
+  await page.getByRole('button', { name: 'Show all of Left wall' }).click();
+  await expect.poll(async () => (await look(id)).document.layers[1].visible).toBe(true);
+
+  // Dragged beneath the other, and put back by its arrow.
+  const grip = (await page.getByRole('group', { name: 'Layer Layer 2' }).locator('.grip').boundingBox())!;
+  const target = (await page.getByRole('group', { name: 'Layer Objects' }).boundingBox())!;
+  await page.mouse.move(grip.x + 5, grip.y + 5);
+  await page.mouse.down();
+  await page.mouse.move(target.x + 60, target.y + 30, { steps: 8 });
+  await page.mouse.move(target.x + 60, target.y + 40, { steps: 4 });
+  await page.mouse.up();
+  await expect.poll(names).toEqual(['Layer 2', 'Objects']);
+  await page.getByRole('button', { name: 'Move Layer 2 up' }).click();
+  await expect.poll(names).toEqual(['Objects', 'Layer 2']);
+
+  // Shown alone: its tiles hold grey where it puts nothing.
+  await page.getByRole('button', { name: 'Only layer Layer 2' }).click();
+  const layer = (await look(id)).document.layers[1].id;
+  const alone = await sharp(await server.bytes(`/pictures/${id}/tiles/only-${layer}/x.1/0/0/0`))
+    .removeAlpha()
+    .raw()
+    .toBuffer({ resolveWithObject: true });
+  const at = (x: number, y: number) => alone.data[(y * alone.info.width + x) * 3];
+  expect(at(50, 255)).toBe(128);
+  expect(at(310, 63)).not.toBe(128);
+  await page.getByRole('button', { name: 'Only layer Layer 2' }).click();
+
+  await page.getByRole('group', { name: 'Layer Layer 2' }).getByRole('textbox').first().click();
+  await page.getByRole('button', { name: 'Duplicate layer Layer 2' }).click();
+  await expect.poll(async () => (await look(id)).document.repairs.length).toBe(3);
+  await settled(id);
+  expect((await server.bytes(`/pictures/${id}/export?format=png`)).equals(before)).toBe(false);
+  await page.getByRole('group', { name: 'Layer Layer 2 (copy)' }).getByRole('textbox').first().click();
+  await page.getByRole('button', { name: 'Merge layer Layer 2 (copy) into the one beneath' }).click();
+  await expect.poll(names).toEqual(['Objects', 'Layer 2']);
+  expect((await look(id)).document.repairs).toHaveLength(3);
+  await page.evaluate(() => (document.activeElement as HTMLElement).blur());
+  for (let n = 0; n < 2; n++) await page.keyboard.press('Control+z');
+  await expect.poll(async () => (await look(id)).document.repairs.length).toBe(2);
+  await settled(id);
+  expect((await server.bytes(`/pictures/${id}/export?format=png`)).equals(before)).toBe(true);
+  const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag22aa']).analyze();
+  expect(violations.filter((v) => v.impact === 'serious' || v.impact === 'critical').map((v) => v.id)).toEqual([]);
+  expect(said).toEqual([]);
+});

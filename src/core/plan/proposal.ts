@@ -49,7 +49,8 @@ export function proposeByHand(
   { school = 'search', twin = false }: { school?: School; twin?: boolean } = {},
 ): Omit<Proposal, 'donors' | 'twin'> {
   const near = Number.isFinite(s.edge) && s.edge < Math.max(12, 0.35 * s.across);
-  const busy = s.texture >= BUSY;
+  // Beside an edge that must stay crisp many soft passes would blur it.
+  const busy = s.texture >= BUSY && !s.crossed && !near;
   const line = kind === 'crease' || kind === 'scratch' || kind === 'hair' || kind === 'strand';
   const size = Math.max(3, Math.round(Math.min(400, s.across * (s.across <= SPOT ? 1.35 : 0.6))));
   const hardness = s.crossed || near ? 0.85 : s.uneven < 8 ? 0.8 : 0.65;

@@ -24,7 +24,7 @@ import { TreatmentCard } from './TreatmentCard.tsx';
 import { HandBar } from './hand/HandBar.tsx';
 import { useProposal } from './hand/HandCard.tsx';
 import { HandLayer } from './hand/HandLayer.tsx';
-import { HAND_MODES, isHand, useHand, type HandMode } from './hand/useHand.ts';
+import { HAND_MODES, handSpec, isHand, strokeShapes, useHand, type HandMode } from './hand/useHand.ts';
 import type { Proposal } from '../../core/plan/proposal.ts';
 import { useWorkClock } from './useWorkClock.ts';
 
@@ -282,12 +282,18 @@ export default function BenchPage() {
 
   const onPick = useCallback(
     ([x, y]: Point) => {
-      if (!state) return;
+      if (!state || mode !== 'look') return;
       const box = { x: Math.floor(x) - 3, y: Math.floor(y) - 3, width: 7, height: 7 };
       const hit = [...state.document.faults].reverse().find((f) => rasterise(f.shapes, box).data.some((v) => v > 0));
-      select(hit ? [hit.id] : [], false);
+      if (hit) return select([hit.id], false);
+      // A repair by hand may reach beyond what was marked.
+      const painted = state.document.repairs.findLast((r) =>
+        rasterise(strokeShapes(handSpec(r)), box).data.some((v) => v > 0),
+      );
+      select(painted ? painted.faultIds.slice(0, 1) : [], false);
+      if (painted) setChosenRepair(painted.id);
     },
-    [state, select],
+    [state, select, mode],
   );
 
   const onHandle = useCallback((h: ViewerHandle | null) => {

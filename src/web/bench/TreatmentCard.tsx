@@ -269,6 +269,8 @@ export function TreatmentCard(props: {
     spec?.method === 'fill' &&
     JSON.stringify([spec.cover, spec.margin, spec.feather]) !==
       JSON.stringify([fault.shapes, fault.margin, fault.feather]);
+  /** what is proposed where it is not a fill */
+  const byHand = faults.length === 1 && props.proposal && props.proposal.method !== 'fill' ? props.proposal : undefined;
   const setCover = (set: { margin?: number; feather?: number }) =>
     void edits.edit({ type: 'changeFault', id: fault.id, set }).then(() => setLocal({}));
   return (
@@ -393,20 +395,14 @@ export function TreatmentCard(props: {
           </>
         ) : (
           <>
-            {props.proposal && props.proposal.method !== 'fill' && faults.length === 1 ? (
-              <div className="row">
-                <h3 className="wide">Proposed: {props.proposal.method}</h3>
-                <Button onPress={() => props.onUse(props.proposal!)}>Begin</Button>
-              </div>
-            ) : (
-              <h3>Fill</h3>
-            )}
+            <h3>{byHand ? `Proposed: ${byHand.method}` : 'Fill'}</h3>
             {props.proposal && faults.length === 1 && <p className="reason">{props.proposal.reason}</p>}
             <p className="reason">
-              {thin
-                ? `${Math.round(2 * depth)} px across with its margin: predicted from the pixels beside it, which comes closer than any donor.`
-                : `${Math.round(2 * depth)} px across with its margin: too wide to predict, so it is completed from donors, nearest first.`}{' '}
-              Three tries:{' '}
+              {byHand
+                ? 'A fill would make three tries: '
+                : thin
+                  ? `${Math.round(2 * depth)} px across with its margin: predicted from the pixels beside it, which comes closer than any donor. Three tries: `
+                  : `${Math.round(2 * depth)} px across with its margin: too wide to predict, so it is completed from donors, nearest first. Three tries: `}
               {stylesFor(depth)
                 .map((s) => STYLE_WORDS[s])
                 .join(', ')}
@@ -501,7 +497,12 @@ export function TreatmentCard(props: {
           </>
         ) : (
           <>
-            <Button kind="main" onPress={() => fill(false)}>
+            {byHand && (
+              <Button kind="main" onPress={() => props.onUse(byHand)}>
+                {byHand.method[0].toUpperCase() + byHand.method.slice(1)}
+              </Button>
+            )}
+            <Button kind={byHand ? 'plain' : 'main'} onPress={() => fill(false)}>
               {faults.length > 1 ? 'Fill as one' : 'Fill'}
             </Button>
             <Select

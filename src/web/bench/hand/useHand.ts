@@ -66,6 +66,17 @@ export function handSpec(repair: Repair | undefined): HandSpec | null {
   return spec && spec.method !== 'fill' && spec.method !== 'given' ? spec : null;
 }
 
+/** The strokes of a repair as shapes, for finding what lies under the pointer. */
+export function strokeShapes(spec: HandSpec | null): Shape[] {
+  if (!spec || !('strokes' in spec)) return [];
+  return spec.strokes.map((s) => ({
+    op: 'add',
+    kind: 'brush',
+    points: s.points.map(([x, y]): Point => [x, y]),
+    size: s.size,
+  }));
+}
+
 /** Everything behind the verbs that are done by hand: settings, donor, what floats, the stroke being painted. */
 export function useHand(options: {
   state: PictureState | undefined;
