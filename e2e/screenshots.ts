@@ -83,6 +83,72 @@ await page.getByRole('button', { name: 'Complete the mesh' }).click();
 await page.getByRole('button', { name: /mesh, open/ }).click({ timeout: 120_000 });
 await closeUpReady(page);
 await keep('mesh');
+
+// By hand: the crease over a window of the old print.
+await page.goto(`${server.address}/pictures/${print}/bench`);
+await closeUpReady(page);
+const centre = async (x: number, y: number, scale: number) => {
+  await page.evaluate(
+    ([px, py, s]) =>
+      (window as never as { tersumView: { centreOn(x: number, y: number, s: number): void } }).tersumView.centreOn(
+        px,
+        py,
+        s,
+      ),
+    [x, y, scale],
+  );
+  await closeUpReady(page);
+};
+const drag = async (points: Array<[number, number]>) => {
+  for (const [n, [x, y]] of points.entries()) {
+    const at = await onPage(page, x, y);
+    await page.mouse.move(at.x, at.y, { steps: n ? 8 : 1 });
+    if (!n) await page.mouse.down();
+  }
+  await page.mouse.up();
+};
+await centre(2030, 1130, 1.4);
+await page.keyboard.press('2');
+await page.keyboard.press('q');
+for (let n = 0; n < 4; n++) await page.keyboard.press('.');
+await drag([
+  [2088, 1166],
+  [2092, 1166],
+]);
+await page.getByText('Proposed: copy').waitFor();
+await page.getByRole('region', { name: 'Treatment' }).getByRole('button', { name: 'Copy' }).click();
+await page.getByRole('button', { name: /^Donor 1:/ }).waitFor();
+await drag([
+  [2090, 1148],
+  [2090, 1186],
+]);
+await page.getByText('Pixels of the donor').waitFor();
+const beside = await onPage(page, 2200, 1220);
+await page.mouse.move(beside.x, beside.y);
+await page.waitForTimeout(1500);
+await keep('copy');
+await page.keyboard.press('1');
+await centre(2000, 1020, 1);
+const clear = await onPage(page, 1700, 900);
+await page.mouse.click(clear.x, clear.y);
+await page.keyboard.press('8');
+await centre(930, 1000, 1);
+await drag([
+  [850, 960],
+  [1010, 960],
+  [1010, 1110],
+  [850, 1110],
+  [850, 962],
+]);
+await centre(1500, 950, 0.6);
+await drag([
+  [930, 1030],
+  [1940, 1040],
+]);
+await page.getByRole('button', { name: 'Solve pose' }).click();
+await page.getByText(/Solved pose/).waitFor({ timeout: 60_000 });
+await centre(2030, 1060, 1.2);
+await keep('transplant');
 await page.goto(`${server.address}/jobs/${panel.id}/intake`);
 await page.getByRole('button', { name: 'To the bench' }).waitFor();
 await keep('intake');
