@@ -87,6 +87,8 @@ export const fillRequestSchema = z.object({
   donorArea: shapesSchema.default([]),
   barred: shapesSchema.default([]),
   settings: settings.default({}),
+  /** a large fault is filled in so many portions, a repair each, one after another */
+  portions: z.number().int().min(1).max(12).default(1),
 });
 export type FillRequest = z.infer<typeof fillRequestSchema>;
 

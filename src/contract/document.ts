@@ -64,7 +64,16 @@ export const faultSchema = z.object({
   /** the find of the survey that it was taken from */
   found: z.string().max(20).optional(),
   /** what was proposed when it was marked, and why */
-  advice: z.object({ reason: z.string().max(600), strength: share, portions: z.number().int().min(1) }).optional(),
+  advice: z
+    .object({
+      reason: z.string().max(600),
+      strength: share,
+      portions: z.number().int().min(1),
+      /** as proposed before the editor's habits, px */
+      margin: z.number().optional(),
+      feather: z.number().optional(),
+    })
+    .optional(),
   /** the centre line of a traced strand, px, from which a mesh can be completed */
   line: z
     .object({ points: z.array(pointSchema).min(2).max(20_000), width: z.number().positive(), blur: z.number().min(0) })
@@ -215,6 +224,8 @@ export const repairSchema = z.object({
   strength: share,
   visible: z.boolean(),
   reveal: revealSchema.optional(),
+  /** what is taken from the fault's cover where the repair treats only a portion of it */
+  portion: shapesSchema.optional(),
 });
 export type Repair = z.infer<typeof repairSchema>;
 

@@ -151,6 +151,7 @@ export async function addDemo(studio: Studio, folder: string): Promise<void> {
         donorArea: [],
         barred: [],
         settings: {},
+        portions: 1,
       };
       await desk.fill(id, request, newId());
     }

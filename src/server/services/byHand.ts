@@ -2,6 +2,7 @@ import type { Edit } from '../../contract/api.ts';
 import type { Change, Fault, HandSpec, PictureDocument, Repair } from '../../contract/document.ts';
 import type { RevealMark } from '../../core/mask/reveal.ts';
 import type { Advice } from '../../core/plan/advice.ts';
+import type { Habit } from '../../core/plan/habits.ts';
 import { Refused } from '../../codec/limits.ts';
 import { newId } from '../store/store.ts';
 import { added, changed, find, newFault, type Size, type WorkedOut } from './edits.ts';
@@ -31,13 +32,19 @@ const withSpec = (repair: Repair, spec: HandSpec): Repair => ({
 });
 
 /** Works out what is done by hand: a repair placed, painted on, set anew, or the original brought back. */
-export function workOutByHand(document: PictureDocument, edit: ByHand, size: Size, advice: Advice[]): WorkedOut {
+export function workOutByHand(
+  document: PictureDocument,
+  edit: ByHand,
+  size: Size,
+  advice: Advice[],
+  habits: Record<string, Habit>,
+): WorkedOut {
   switch (edit.type) {
     case 'placeRepair': {
       const changes: Change[] = [];
       const faults: Fault[] = edit.faultIds.map((id) => find(document.faults, id, 'fault'));
       if (edit.mark) {
-        const fault = newFault(document, edit.mark.shapes, edit.mark.kind, size, advice[0]);
+        const fault = newFault(document, edit.mark.shapes, edit.mark.kind, size, advice[0], habits[edit.mark.kind]);
         faults.push(fault);
         changes.push(added('fault', { ...fault, state: 'treated' }));
       }

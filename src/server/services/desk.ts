@@ -17,9 +17,9 @@ import type { GivenLayer } from '../../codec/openraster.ts';
 import type { StoreClient } from '../store/client.ts';
 import type { Pool } from '../work/pool.ts';
 import { Cancelled, type Laid } from '../work/tasks.ts';
-import { workOut, workOutRemoval } from './edits.ts';
+import { habitOf, workOut, workOutRemoval } from './edits.ts';
 import type { Events } from './events.ts';
-import { refusedByPolicy, workOutFill, workOutMany } from './fills.ts';
+import { refusedByPolicy, workOutFill, workOutMany, workOutPortions, type Policy } from './fills.ts';
 import {
   beneathFor,
   difference,
@@ -98,8 +98,12 @@ export class Desk {
     await this.inTurn(id, async (picture) => {
       const document = await this.store.document(id);
       if (edit.type === 'placeRepair') refusedByPolicy((await this.store.rulesOf(id)).policy, faultsOf(document, edit));
-      const { label, changes } = workOut(document, edit, picture.original, await this.advise(picture, edit));
+      const advice = await this.advise(picture, edit);
+      const habits = advice.length ? await this.store.habits() : {};
+      const { label, changes } = workOut(document, edit, picture.original, advice, habits);
       await this.store.applyEdit(id, label, changes);
+      const habit = habitOf(document, edit);
+      if (habit) await this.store.remember(habit.kind, habit.set);
       await this.refresh(picture);
     });
     this.settle(id);
@@ -121,6 +125,12 @@ export class Desk {
    * one. A fill that fails or is cancelled before its first try is ready takes itself out again.
    */
   async fill(id: string, request: FillRequest, taskId: string): Promise<{ repairId: string }> {
+    if (request.portions > 1 && !request.repairId) {
+      const { repairIds } = await this.makeMany(id, taskId, (document, size, policy) =>
+        workOutPortions(document, request, size, policy),
+      );
+      return { repairId: repairIds[0] };
+    }
     const worked = await this.inTurn(id, async (picture) => {
       const document = await this.store.document(id);
       const fill = workOutFill(document, request, picture.original, (await this.store.rulesOf(id)).policy);
@@ -160,13 +170,20 @@ export class Desk {
    * failed, those not rendered yet are taken out again and their faults are open as before.
    */
   async treat(id: string, faultIds: string[], taskId: string): Promise<{ repairs: number }> {
+    const { repairIds } = await this.makeMany(id, taskId, (document, size, policy) =>
+      workOutMany(document, faultIds, size, policy),
+    );
+    return { repairs: repairIds.length };
+  }
+
+  /** Puts many repairs into the document as one edit and renders them in the background. */
+  private async makeMany(
+    id: string,
+    taskId: string,
+    work: (document: PictureDocument, size: Raster, policy: Policy) => ReturnType<typeof workOutMany>,
+  ): Promise<{ repairIds: string[] }> {
     const worked = await this.inTurn(id, async (picture) => {
-      const many = workOutMany(
-        await this.store.document(id),
-        faultIds,
-        picture.original,
-        (await this.store.rulesOf(id)).policy,
-      );
+      const many = work(await this.store.document(id), picture.original, (await this.store.rulesOf(id)).policy);
       await this.store.applyEdit(id, many.label, many.changes);
       for (const repairId of many.repairIds) picture.working.add(repairId);
       await this.refresh(picture);
@@ -182,7 +199,7 @@ export class Desk {
         this.events.send({ type: 'changed', pictureId: id });
         this.settle(id);
       });
-    return { repairs: worked.repairIds.length };
+    return { repairIds: worked.repairIds };
   }
 
   async tile(id: string, view: TileView, level: number, x: number, y: number, side: number) {

@@ -2,6 +2,7 @@ import type { Edit } from '../../contract/api.ts';
 import type { Change, Fault, FaultKind, Layer, PictureDocument, Repair } from '../../contract/document.ts';
 import type { Advice } from '../../core/plan/advice.ts';
 import { measureFault, proposeCover } from '../../core/plan/cover.ts';
+import { withHabit, type Habit } from '../../core/plan/habits.ts';
 import { boundsOfShapes } from '../../core/mask/shapes.ts';
 import { isEmpty } from '../../core/raster/raster.ts';
 import type { RepairSpec } from '../../core/repair/spec.ts';
@@ -60,11 +61,20 @@ export function newFault(
   kind: FaultKind,
   size: Size,
   advised?: Advice,
+  habit?: Habit,
 ): Fault {
   const bounds = boundsOfShapes(shapes, size.width, size.height);
   if (isEmpty(bounds)) throw new Refused('The mark lies outside the picture. Mark a place on it.');
-  const { margin, feather } = advised ?? proposeCover(measureFault(shapes, size.width, size.height));
-  const advice = advised && { reason: advised.reason, strength: advised.strength, portions: advised.portions };
+  const proposed = advised ?? proposeCover(measureFault(shapes, size.width, size.height));
+  const settled = advised && withHabit(advised, habit);
+  const { margin, feather } = settled ?? proposed;
+  const advice = settled && {
+    reason: settled.reason,
+    strength: settled.strength,
+    portions: settled.portions,
+    margin: proposed.margin,
+    feather: proposed.feather,
+  };
   const number = document.faults.reduce((n, f) => Math.max(n, f.number), 0) + 1;
   return { id: newId(), number, kind, shapes, margin, feather, state: 'open', ...(advice && { advice }) };
 }
@@ -101,12 +111,22 @@ const LABELS: Record<string, string> = {
 /**
  * Works out what an edit changes, without changing anything.
  * @param advice what is proposed for each mark that the edit makes, in their order
+ * @param habits how the editor last changed what was proposed, by kind
  * @throws Refused
  */
-export function workOut(document: PictureDocument, edit: Edit, size: Size, advice: Advice[] = []): WorkedOut {
+export function workOut(
+  document: PictureDocument,
+  edit: Edit,
+  size: Size,
+  advice: Advice[] = [],
+  habits: Record<string, Habit> = {},
+): WorkedOut {
   switch (edit.type) {
     case 'addFault': {
-      const fault = { ...newFault(document, edit.shapes, edit.kind, size, advice[0]), line: edit.line };
+      const fault = {
+        ...newFault(document, edit.shapes, edit.kind, size, advice[0], habits[edit.kind]),
+        line: edit.line,
+      };
       const treated = new Set(document.repairs.flatMap((r) => r.faultIds));
       const held = document.faults.filter((f) => edit.replaces?.includes(f.id) && !treated.has(f.id));
       return {
@@ -118,7 +138,7 @@ export function workOut(document: PictureDocument, edit: Edit, size: Size, advic
       const grown = { ...document, faults: document.faults.slice() };
       const changes = edit.faults.flatMap(({ kind, shapes, found }, n) => {
         if (isEmpty(boundsOfShapes(shapes, size.width, size.height))) return [];
-        const fault = { ...newFault(grown, shapes, kind, size, advice[n]), found };
+        const fault = { ...newFault(grown, shapes, kind, size, advice[n], habits[kind]), found };
         grown.faults.push(fault);
         return [added('fault', fault)];
       });
@@ -202,7 +222,7 @@ export function workOut(document: PictureDocument, edit: Edit, size: Size, advic
     case 'addStrokes':
     case 'changeSpec':
     case 'bringBack':
-      return workOutByHand(document, edit, size, advice);
+      return workOutByHand(document, edit, size, advice, habits);
     case 'duplicateLayer':
     case 'mergeLayer':
       return workOutLayers(document, edit);
@@ -218,6 +238,24 @@ export function workOutRemoval(document: PictureDocument, repairs: Repair[]): Ch
   return [...repairs.map((r) => removed('repair', r)), ...reopened(document, repairs)];
 }
 
+/** What an edit tells of how the editor likes a kind of fault to be treated; null when it tells nothing. */
+export function habitOf(document: PictureDocument, edit: Edit): { kind: FaultKind; set: Partial<Habit> } | null {
+  if (edit.type === 'changeFault') {
+    const fault = document.faults.find((f) => f.id === edit.id);
+    const { margin, feather } = edit.set;
+    const set: Partial<Habit> = {};
+    if (margin !== undefined && fault?.advice?.margin !== undefined) set.margin = margin - fault.advice.margin;
+    if (feather !== undefined && fault?.advice?.feather !== undefined) set.feather = feather - fault.advice.feather;
+    return fault && Object.keys(set).length ? { kind: fault.kind, set } : null;
+  }
+  if (edit.type === 'changeRepair' && edit.set.strength !== undefined) {
+    const repair = document.repairs.find((r) => r.id === edit.id);
+    const fault = document.faults.find((f) => f.id === repair?.faultIds[0]);
+    return fault && repair?.faultIds.length === 1 ? { kind: fault.kind, set: { strength: edit.set.strength } } : null;
+  }
+  return null;
+}
+
 /** The same repair over the present covers of its faults. */
 export function withCover(repair: Repair, faults: Fault[]): Repair {
   const own = faults.filter((f) => repair.faultIds.includes(f.id));
@@ -225,6 +263,7 @@ export function withCover(repair: Repair, faults: Fault[]): Repair {
   const cover = own.flatMap((f) => f.shapes);
   const margin = Math.max(...own.map((f) => f.margin));
   const feather = Math.max(...own.map((f) => f.feather));
-  const spec = (s: RepairSpec) => (s.method === 'fill' ? { ...s, cover, margin, feather } : s);
+  const whole = [...cover, ...(repair.portion ?? [])];
+  const spec = (s: RepairSpec) => (s.method === 'fill' ? { ...s, cover: whole, margin, feather } : s);
   return { ...repair, tries: repair.tries.map((t) => ({ ...t, spec: spec(t.spec) })) };
 }

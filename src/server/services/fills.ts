@@ -8,7 +8,7 @@ import {
   type Repair,
   type Try,
 } from '../../contract/document.ts';
-import { coverBounds } from '../../core/mask/shapes.ts';
+import { coverBounds, type Shape } from '../../core/mask/shapes.ts';
 import { mayRepair } from '../../core/plan/policy.ts';
 import { measureFault } from '../../core/plan/cover.ts';
 import { growWithin, intersect, isEmpty, type Box } from '../../core/raster/raster.ts';
@@ -77,6 +77,64 @@ function boundsOf(fault: Fault, width: number, height: number): Box {
   return box;
 }
 
+/** A part of a fault's cover, as what is taken from the whole, and what of the cover is still to be filled after it. */
+interface Portion {
+  take: Shape[];
+  rest: Shape[];
+}
+
+/** px beyond every picture. */
+const FAR = 60_000;
+
+/** Strips across the longer side of a cover, from one end to the other. */
+export function portionsOf(shapes: Shape[], count: number, size: { width: number; height: number }): Portion[] {
+  const { bounds } = measureFault(shapes, size.width, size.height);
+  const wide = bounds.width >= bounds.height;
+  const [from, length] = wide ? [bounds.x, bounds.width] : [bounds.y, bounds.height];
+  const at = (n: number) => Math.round(from + (length * n) / count);
+  // Strips reach far beyond the cover, so that one that is grown later stays divided where it was.
+  const strip = (a: number, b: number): Shape =>
+    wide
+      ? { op: 'take', kind: 'box', x: a, y: -FAR, width: b - a, height: 3 * FAR }
+      : { op: 'take', kind: 'box', x: -FAR, y: a, width: 3 * FAR, height: b - a };
+  return Array.from({ length: count }, (_, n) => {
+    const take: Shape[] = [];
+    if (n > 0) take.push(strip(-FAR, at(n)));
+    if (n < count - 1) take.push(strip(at(n + 1), 2 * FAR));
+    return { take, rest: n < count - 1 ? [...shapes, strip(-FAR, at(n + 1))] : [] };
+  });
+}
+
+/**
+ * Works out a fill of a large fault in portions: a repair for each, one above another, so that each later one samples what the
+ * earlier ones made, and none samples what is still to be filled. Common practice for large objects.
+ */
+export function workOutPortions(
+  document: PictureDocument,
+  request: FillRequest,
+  size: { width: number; height: number },
+  policy: Policy,
+): WorkedOut & { repairIds: string[] } {
+  const shapes = document.faults.find((f) => f.id === request.faultIds[0])?.shapes ?? [];
+  if (request.faultIds.length > 1) throw new Refused('Only one fault at a time is filled in portions.', 409);
+  const grown: PictureDocument = { ...document, layers: document.layers.slice(), repairs: document.repairs.slice() };
+  const changes: Change[] = [];
+  const repairIds: string[] = [];
+  for (const portion of portionsOf(shapes, request.portions, size)) {
+    const one = workOutFill(grown, request, size, policy, 1, portion);
+    repairIds.push(one.repairId);
+    for (const change of one.changes) {
+      // The fault is treated once, by the first of them.
+      if (change.kind === 'fault' && repairIds.length > 1) continue;
+      changes.push(change);
+      if (change.kind === 'layer') grown.layers.push(change.after as Layer);
+      if (change.kind === 'repair') grown.repairs.push(change.after as Repair);
+    }
+  }
+  const [fault] = document.faults.filter((f) => f.id === request.faultIds[0]);
+  return { label: `Fill fault ${fault.number} in ${request.portions} portions`, changes, repairIds };
+}
+
 /**
  * Works out a fill as an edit: a new repair with three tries that differ in kind, or three more on an existing one.
  * @param count how many tries; fewer than three are the first ones
@@ -84,10 +142,11 @@ function boundsOf(fault: Fault, width: number, height: number): Box {
  */
 export function workOutFill(
   document: PictureDocument,
-  request: FillRequest,
+  request: Omit<FillRequest, 'portions'>,
   size: { width: number; height: number },
   policy: Policy,
   count = 3,
+  portion?: Portion,
 ): WorkedOut & { repairId: string; tryIds: string[] } {
   const { width, height } = size;
   const faults = request.faultIds.map((id) => {
@@ -96,10 +155,12 @@ export function workOutFill(
     return fault;
   });
   refusedByPolicy(policy, faults);
-  const cover = faults.flatMap((f) => f.shapes);
+  const cover = [...faults.flatMap((f) => f.shapes), ...(portion?.take ?? [])];
   const margin = Math.max(...faults.map((f) => f.margin));
   const feather = Math.max(...faults.map((f) => f.feather));
-  const across = Math.max(...faults.map((f) => measureFault(f.shapes, width, height).width));
+  const across = portion
+    ? measureFault(cover, width, height).width
+    : Math.max(...faults.map((f) => measureFault(f.shapes, width, height).width));
   const strands = faults.every((f) => f.kind === 'mesh' || f.kind === 'strand');
   const depth = across / 2 + margin + feather;
   const styles = stylesFor(strands ? depthOfStrands(depth) : depth);
@@ -109,11 +170,12 @@ export function workOutFill(
   const own = new Set(request.faultIds);
   const area = coverBounds(cover, margin, feather, width, height);
   const reach = growWithin(area, reachOf('far', Math.max(area.width, area.height)), width, height);
-  const avoid = document.faults
+  const others = document.faults
     .filter((f) => f.state === 'open' && !own.has(f.id))
     .filter((f) => !isEmpty(intersect(boundsOf(f, width, height), reach)))
-    .flatMap((f) => f.shapes)
-    .slice(0, 2000);
+    .flatMap((f) => f.shapes);
+  // What is left of the fault comes first: it takes away from itself, and must not take from the others.
+  const avoid = [...(portion?.rest ?? []), ...others].slice(0, 2000);
 
   const round = existing ? Math.floor(existing.tries.length / 3) : 0;
   const repairId = existing?.id ?? newId();
@@ -151,6 +213,7 @@ export function workOutFill(
       tries,
       chosen: tries[0].id,
       strength: Math.max(...faults.map((f) => f.advice?.strength ?? 1)),
+      ...(portion && { portion: portion.take }),
     });
     changes.push({ kind: 'repair', id: repair.id, before: null, after: repair }, ...nowTreated(faults));
   }

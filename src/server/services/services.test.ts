@@ -1,8 +1,8 @@
 import type { Fault, PictureDocument, Repair } from '../../contract/document.ts';
-import type { Shape } from '../../core/mask/shapes.ts';
+import { rasterise, type Shape } from '../../core/mask/shapes.ts';
 import { mayRepair } from '../../core/plan/policy.ts';
-import { newFault, workOut, workOutRemoval } from './edits.ts';
-import { workOutFill, workOutMany } from './fills.ts';
+import { habitOf, newFault, workOut, workOutRemoval } from './edits.ts';
+import { workOutFill, workOutMany, workOutPortions } from './fills.ts';
 
 const SIZE = { width: 2000, height: 1500 };
 const dab = (x: number, y: number, size: number): Shape[] => [{ op: 'add', kind: 'brush', points: [[x, y]], size }];
@@ -158,4 +158,107 @@ test.each([
   const fill = () => workOutMany(document, [document.faults[0].id], SIZE, policy);
   if (may) expect(fill().repairIds).toHaveLength(1);
   else expect(fill).toThrow(/documentary job/);
+});
+
+describe('a large fault in portions', () => {
+  const large = () => {
+    const document = empty();
+    const shapes: Shape[] = [{ op: 'add', kind: 'box', x: 400, y: 300, width: 900, height: 400 }];
+    document.faults.push(
+      newFault(document, shapes, 'object', SIZE),
+      newFault(document, dab(200, 200, 20), 'speck', SIZE),
+    );
+    return document;
+  };
+  const request = (document: PictureDocument, portions: number) => ({
+    faultIds: [document.faults[0].id],
+    layerId: null,
+    repairId: null,
+    donorArea: [],
+    barred: [],
+    settings: {},
+    portions,
+  });
+  const frame = { x: 350, y: 250, width: 1000, height: 500 };
+
+  test('the portions cover the fault once and whole, and none samples what is still to be filled', () => {
+    const document = large();
+    const { changes, repairIds } = workOutPortions(document, request(document, 3), SIZE, 'creative');
+    const repairs = changes.filter((c) => c.kind === 'repair').map((c) => c.after as Repair);
+    expect(repairs.map((r) => r.id)).toEqual(repairIds);
+    expect(repairs.map((r) => r.order)).toEqual([1, 2, 3]);
+    expect(changes.filter((c) => c.kind === 'fault')).toHaveLength(1);
+    const covers = repairs.map((r) => {
+      const { spec } = r.tries[0];
+      if (spec.method !== 'fill') throw new Error('no fill');
+      return { cover: rasterise(spec.cover, frame).data, avoid: rasterise(spec.avoid, frame).data, shapes: spec.avoid };
+    });
+    const whole = rasterise(document.faults[0].shapes, frame).data;
+    for (let i = 0; i < whole.length; i++) {
+      const times = covers.filter((c) => c.cover[i]).length;
+      if (times !== (whole[i] ? 1 : 0)) throw new Error(`pixel ${i} is covered ${times} times`);
+      covers.forEach((c, n) => {
+        const later = covers.slice(n + 1).some((l) => l.cover[i]);
+        if (later !== c.avoid[i] > 0) throw new Error(`pixel ${i} of portion ${n} is ${later ? 'not ' : ''}avoided`);
+      });
+    }
+    // The other open fault is avoided by each of them.
+    const speck = { x: 190, y: 190, width: 20, height: 20 };
+    for (const c of covers) expect(rasterise(c.shapes, speck).data.some((v) => v > 0)).toBe(true);
+  });
+
+  test('a changed cover keeps the portions apart', () => {
+    const document = large();
+    const made = after(document, workOutPortions(document, request(document, 2), SIZE, 'creative').changes);
+    const set = { shapes: [...document.faults[0].shapes, ...dab(1300, 500, 60)] };
+    const changed = after(made, workOut(made, { type: 'changeFault', id: document.faults[0].id, set }, SIZE).changes);
+    const covers = changed.repairs.map(({ tries: [{ spec }] }) =>
+      spec.method === 'fill' ? rasterise(spec.cover, frame).data : new Uint8Array(),
+    );
+    const middle = (500 - 250) * 1000;
+    expect(covers.map((c) => c[middle + 1320 - 350] > 0)).toEqual([false, true]);
+    expect(covers.map((c) => c[middle + 500 - 350] > 0)).toEqual([true, false]);
+  });
+});
+
+describe('what the editor changes is remembered for the kind', () => {
+  const advised = { margin: 2, feather: 1, strength: 1, reach: 90, portions: 1, reason: 'Because.' };
+
+  test('margin and feather as a difference, strength as it was set; the reason says so', () => {
+    const document = empty();
+    const fault = newFault(document, dab(100, 100, 20), 'speck', SIZE, advised);
+    document.faults.push(fault);
+    expect(habitOf(document, { type: 'changeFault', id: fault.id, set: { margin: 5 } })).toEqual({
+      kind: 'speck',
+      set: { margin: 3 },
+    });
+    expect(habitOf(document, { type: 'changeFault', id: fault.id, set: { state: 'left' } })).toBeNull();
+    const next = newFault(document, dab(300, 300, 20), 'speck', SIZE, advised, {
+      margin: 3,
+      feather: -4,
+      strength: 0.7,
+    });
+    expect([next.margin, next.feather, next.advice?.strength]).toEqual([5, 0, 0.7]);
+    expect(next.advice?.reason).toBe(
+      'Because. As you last set this kind: margin 3 px more, feather 1 px less, strength 70 %.',
+    );
+    // The difference is always that to what was proposed, not to what the habit made of it.
+    expect(
+      habitOf({ ...document, faults: [next] }, { type: 'changeFault', id: next.id, set: { margin: 5 } })?.set,
+    ).toEqual({
+      margin: 3,
+    });
+  });
+
+  test('a strength tells of its kind only when one fault has it', () => {
+    const document = marked([100, 100, 10, 'crease'], [300, 100, 10, 'crease']);
+    const repair = (faultIds: string[]) => ({ id: 'aaaaaaaa', faultIds }) as Repair;
+    const edit = { type: 'changeRepair' as const, id: 'aaaaaaaa', set: { strength: 0.6 } };
+    const [a, b] = document.faults;
+    expect(habitOf({ ...document, repairs: [repair([a.id])] }, edit)).toEqual({
+      kind: 'crease',
+      set: { strength: 0.6 },
+    });
+    expect(habitOf({ ...document, repairs: [repair([a.id, b.id])] }, edit)).toBeNull();
+  });
 });

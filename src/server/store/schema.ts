@@ -141,3 +141,11 @@ export const workLog = sqliteTable('work_log', {
 export const settings = sqliteTable('setting', { name: text().notNull(), value: text().notNull() }, (t) => [
   uniqueIndex('setting_name').on(t.name),
 ]);
+
+/** How the editor last changed what was proposed for a kind of fault. */
+export const habits = sqliteTable('habit', {
+  kind: text().primaryKey(),
+  margin: real().notNull().default(0),
+  feather: real().notNull().default(0),
+  strength: real(),
+});

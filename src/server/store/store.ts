@@ -5,12 +5,14 @@ import { and, asc, desc, eq, gt, inArray, sql } from 'drizzle-orm';
 import type { Change, EntityKind, Fault, Layer, PictureDocument, Repair } from '../../contract/document.ts';
 import type { Survey } from '../../contract/survey.ts';
 import type { Facts, Job, NewJob, PictureRow } from '../../contract/studio.ts';
+import type { Habit } from '../../core/plan/habits.ts';
 import { openDatabase, type Database } from './database.ts';
 import {
   blobParts,
   blobs,
   edits,
   faults,
+  habits,
   jobRecord,
   jobs,
   layers,
@@ -282,6 +284,24 @@ export class Store {
   }
 
   // --- log --------------------------------------------------------------------------------------------------------
+
+  habits(): Record<string, Habit> {
+    return Object.fromEntries(
+      this.db
+        .select()
+        .from(habits)
+        .all()
+        .map(({ kind, ...habit }) => [kind, habit]),
+    );
+  }
+
+  remember(kind: string, set: Partial<Habit>): void {
+    this.db
+      .insert(habits)
+      .values({ kind, ...set })
+      .onConflictDoUpdate({ target: habits.kind, set })
+      .run();
+  }
 
   logWork(pictureId: string, kind: string, seconds: number): void {
     this.db.insert(workLog).values({ pictureId, kind, seconds, at: Date.now() }).run();

@@ -224,7 +224,7 @@ export function TreatmentCard(props: {
   const [local, setLocal] = useState<{ margin?: number; feather?: number; strength?: number }>({});
   const fault = faults[0];
   useEffect(() => setLocal({}), [fault?.id]);
-  const fill = (again: boolean) => {
+  const fill = (again: boolean, portions = 1) => {
     if (!faults.length) return;
     void edits.fill({
       faultIds: repair && again ? repair.faultIds : faults.map((f) => f.id),
@@ -233,6 +233,7 @@ export function TreatmentCard(props: {
       donorArea: areas.donor,
       barred: areas.barred,
       settings: { tone, ...pose },
+      portions,
     });
   };
   const filled = repair?.tries[0].spec.method === 'fill';
@@ -505,6 +506,9 @@ export function TreatmentCard(props: {
             <Button kind={byHand ? 'plain' : 'main'} onPress={() => fill(false)}>
               {faults.length > 1 ? 'Fill as one' : 'Fill'}
             </Button>
+            {faults.length === 1 && (fault.advice?.portions ?? 1) > 1 && (
+              <Button onPress={() => fill(false, fault.advice!.portions)}>In {fault.advice!.portions} portions</Button>
+            )}
             <Select
               aria-label="Repair layer"
               value={props.layerId ?? ''}
