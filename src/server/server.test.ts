@@ -3,7 +3,8 @@ import { readFileSync } from 'node:fs';
 import { decode as decodePng, encode as encodePng } from 'fast-png';
 import { unzipSync, zipSync } from 'fflate';
 import { TestServer } from '../../e2e/server.ts';
-import type { PictureState, WorkLog } from '../contract/api.ts';
+import type { PictureState, PoseAnswer, WorkLog } from '../contract/api.ts';
+import type { Proposal } from '../core/plan/proposal.ts';
 import type { Survey } from '../contract/survey.ts';
 import type { Job } from '../contract/studio.ts';
 import { migrationsFolder, Store } from './store/store.ts';
@@ -90,6 +91,135 @@ describe('the server', () => {
       ).toBe(true);
     },
   );
+
+  test.each([
+    [1, 16],
+    [3, 8],
+  ] as const)(
+    'by hand with %i channels at %i bit: the export holds the donor bit for bit, and the original elsewhere',
+    async (channels, depth) => {
+      const [width, height] = [400, 300];
+      const data =
+        depth === 16 ? new Uint16Array(width * height * channels) : new Uint8Array(width * height * channels);
+      for (let i = 0; i < data.length; i++) data[i] = ((i * 2654435761) >>> 7) % (depth === 16 ? 65536 : 256);
+      const id = await picture(server, encodePng({ width, height, data, channels, depth }), 'hand.png');
+      const cover = { op: 'add', kind: 'box', x: 200, y: 100, width: 40, height: 30 };
+      const donor = { from: [120, 165], at: [220, 115], turn: 0, scale: 1, mirror: 'none', travels: true };
+      const spec = { method: 'patch', cover: [cover], feather: 0, blended: false, donor };
+      await server.json(`/pictures/${id}/edits`, 'POST', {
+        type: 'placeRepair',
+        spec,
+        faultIds: [],
+        mark: { kind: 'object', shapes: [cover] },
+        layerId: null,
+      });
+      await settled(server, id);
+      const out = decodePng(await server.bytes(`/pictures/${id}/export?format=png`));
+      let wrong = 0;
+      for (let y = 0; y < height; y++)
+        for (let x = 0; x < width; x++)
+          for (let c = 0; c < channels; c++) {
+            const inside = x >= 200 && x < 240 && y >= 100 && y < 130;
+            const from = inside ? (y + 50) * width + x - 100 : y * width + x;
+            if (out.data[(y * width + x) * channels + c] !== data[from * channels + c]) wrong++;
+          }
+      expect(wrong).toBe(0);
+    },
+  );
+
+  test('by hand: what depends on a repair follows it, hidden parts show the original, undo brings the bytes back', async () => {
+    const id = await picture(server, PHOTO, 'hand.jpg');
+    const stroke = (x: number, y: number) => ({
+      points: [[x, y, 1]],
+      size: 40,
+      hardness: 0.8,
+      flow: 1,
+      opacity: 1,
+      spacing: 0.12,
+      pressure: 'none',
+    });
+    const donor = (from: [number, number], at: [number, number]) => ({
+      from,
+      at,
+      turn: 0,
+      scale: 1,
+      mirror: 'none',
+      travels: true,
+    });
+    const place = (spec: object, x: number, y: number) =>
+      server.json<PictureState>(`/pictures/${id}/edits`, 'POST', {
+        type: 'placeRepair',
+        spec,
+        faultIds: [],
+        mark: { kind: 'scratch', shapes: [{ op: 'add', kind: 'brush', points: [[x, y]], size: 40 }] },
+        layerId: null,
+      });
+    const export_ = () => server.bytes(`/pictures/${id}/export?format=png`);
+    const raw = async () => decodePng(await export_()).data;
+    const sample = (data: ArrayLike<number>, x: number, y: number) => data[(y * 1024 + x) * 3];
+
+    await settled(server, id);
+    const original = await raw();
+    await place({ method: 'copy', strokes: [stroke(300, 300)], donor: donor([500, 200], [300, 300]) }, 300, 300);
+    const first = (await settled(server, id)).document.repairs[0];
+    // A second repair takes its pixels from where the first one lies.
+    await place({ method: 'copy', strokes: [stroke(300, 450)], donor: donor([300, 300], [300, 450]) }, 300, 450);
+    await settled(server, id);
+    const both = await raw();
+    expect(sample(both, 300, 300)).toBe(sample(original, 500, 200));
+    expect(sample(both, 300, 450)).toBe(sample(original, 500, 200));
+    const before = await export_();
+
+    // The donor of the first moves: the second follows.
+    const spec = { ...first.tries[0].spec, donor: donor([620, 420], [300, 300]) };
+    await server.json(`/pictures/${id}/edits`, 'POST', { type: 'changeSpec', id: first.id, spec });
+    await settled(server, id);
+    const moved = await raw();
+    expect(sample(moved, 300, 300)).toBe(sample(original, 620, 420));
+    expect(sample(moved, 300, 450)).toBe(sample(original, 620, 420));
+    // Hidden in part: there the original is seen, also by the repair above it.
+    const area = {
+      op: 'hide',
+      kind: 'area',
+      shapes: [{ op: 'add', kind: 'box', x: 290, y: 290, width: 20, height: 20 }],
+      feather: 0,
+    };
+    await server.json(`/pictures/${id}/edits`, 'POST', { type: 'changeRepair', id: first.id, set: { reveal: [area] } });
+    await settled(server, id);
+    const hidden = await raw();
+    expect(sample(hidden, 300, 300)).toBe(sample(original, 300, 300));
+    expect(sample(hidden, 300, 450)).toBe(sample(original, 300, 300));
+    expect(sample(hidden, 314, 300)).toBe(sample(moved, 314, 300));
+    await server.json(`/pictures/${id}/undo`, 'POST');
+    await server.json(`/pictures/${id}/undo`, 'POST');
+    await settled(server, id);
+    expect((await export_()).equals(before)).toBe(true);
+
+    // The pixels beneath a repair are those without it; beneath a new one on top, those with all.
+    const pixels = (query: string) => server.bytes(`/pictures/${id}/pixels?x=300&y=300&width=1&height=1${query}`);
+    expect((await pixels(`&repair=${first.id}`))[0]).toBe(sample(original, 300, 300));
+    expect((await pixels(''))[0]).toBe(sample(original, 500, 200));
+    await expect(server.json(`/pictures/${id}/pixels?x=0&y=0&width=99999&height=1`)).rejects.toThrow('width');
+    await expect(server.json(`/pictures/${id}/pixels?x=5000&y=0&width=1&height=1`)).rejects.toThrow('outside');
+  });
+
+  test('a place is judged, and the pose of a lifted piece solved', async () => {
+    const id = await picture(server, PHOTO, 'judge.jpg');
+    const shapes = [{ op: 'add', kind: 'brush', points: [[520, 330]], size: 30 }];
+    const proposal = await server.json<Proposal>(`/pictures/${id}/proposal`, 'POST', { kind: 'object', shapes });
+    expect(['fill', 'copy', 'blend', 'patch', 'transplant']).toContain(proposal.method);
+    expect(proposal.reason).toMatch(/\d+ px across/);
+    expect(proposal.brush.size / 30).toBeGreaterThan(1.1);
+    expect(proposal.brush.size / 30).toBeLessThan(1.6);
+    expect(proposal.donors.length).toBeGreaterThan(0);
+    // A piece brought back to about where it was lifted belongs exactly there.
+    const piece = [{ op: 'add', kind: 'box', x: 400, y: 260, width: 120, height: 120 }];
+    const pose = await server.json<PoseAnswer>(`/pictures/${id}/pose`, 'POST', { piece, rough: [472, 311] });
+    expect(Math.hypot(pose.at[0] - 460, pose.at[1] - 320)).toBeLessThan(0.1);
+    expect(Math.abs(pose.turn)).toBeLessThan(0.05);
+    expect(pose).toMatchObject({ mirror: 'none', scale: expect.closeTo(1, 3) });
+    await expect(server.json(`/pictures/${id}/pose`, 'POST', { piece: [], rough: [0, 0] })).rejects.toThrow('piece');
+  });
 
   test('a change beneath renders later repairs again; undone, their bytes are as before; a replay gives the same', async () => {
     const id = await picture(server, PHOTO, 'boats.jpg');

@@ -136,21 +136,21 @@ function cheapestPath(strip: Strip): { across: number[]; halves: number[] } {
   for (let row = 0; row < length; row++) {
     const at = row * width;
     for (let k = 0; k < width; k++) sums[k + 1] = sums[k] + strip.luma[at + k];
-    const mean = (from: number, to: number) => {
-      const a = Math.max(0, from);
-      const b = Math.min(width - 1, to);
-      return b < a ? NaN : (sums[b + 1] - sums[a]) / (b - a + 1);
-    };
     for (const half of HALVES) {
       const gap = 1 + (half >> 1);
       const flank = Math.max(2, half + 1);
-      for (let k = 0; k < width; k++) {
-        const left = mean(k - half - gap - flank + 1, k - half - gap);
-        const right = mean(k + half + gap, k + half + gap + flank - 1);
-        if (left !== left || right !== right) continue;
-        const middle = mean(k - half, k + half);
-        const d = Math.min(left, right) - middle;
-        const l = middle - Math.max(left, right);
+      const reachOut = half + gap;
+      const across = 2 * half + 1;
+      // Beyond these at least a part of a flank is missing: what is left of it decides, as far as there is any.
+      for (let k = reachOut; k < width - reachOut; k++) {
+        const l0 = k - reachOut - flank + 1;
+        const left = (sums[k - reachOut + 1] - sums[l0 > 0 ? l0 : 0]) / (l0 > 0 ? flank : k - reachOut + 1);
+        const r1 = k + reachOut + flank;
+        const right =
+          (sums[r1 < width ? r1 : width] - sums[k + reachOut]) / (r1 < width ? flank : width - k - reachOut);
+        const middle = (sums[k + half + 1] - sums[k - half]) / across;
+        const d = (left < right ? left : right) - middle;
+        const l = middle - (left > right ? left : right);
         if (d > dark[at + k]) {
           dark[at + k] = d;
           darkHalf[at + k] = half;
@@ -193,40 +193,56 @@ function straightestPath(
       for (let lean = -LEAN; lean <= LEAN; lean++) total[state(layer, k, lean)] = 0.1 * Math.abs(k - reach);
     }
   }
+  const half = width * leans;
+  /** cheapest way to come to a place with a lean, from either layer, and where from */
+  const coming = new Float64Array(states);
+  const from = new Int32Array(states);
   for (let piece = 0; piece < pieces; piece++) {
     const row = piece * PIECE;
     const rows = Math.min(PIECE, length - 1 - row);
     const left = length - 1 - row - rows;
-    next.fill(Infinity);
+    // Places that can be reached from the start, and from which the end can be.
+    const k0 = Math.max(0, reach - NEAR - LEAN * piece);
+    const k1 = Math.min(width - 1, reach + NEAR + LEAN * piece);
     for (let layer = 0; layer < 2; layer++) {
-      const cost = costs[layer];
-      for (let k = 0; k < width; k++) {
-        for (let lean = -LEAN; lean <= LEAN; lean++) {
-          const to = k + lean;
-          if (to < 0 || to >= width || Math.abs(to - reach) > left + NEAR) continue;
+      const own = layer * half;
+      const other = half - own;
+      for (let i = k0 * leans; i < (k1 + 1) * leans; i++) {
+        const switched = total[other + i] + SWITCH;
+        const stays = total[own + i] <= switched;
+        coming[own + i] = stays ? total[own + i] : switched;
+        from[own + i] = stays ? own + i : other + i;
+      }
+    }
+    next.fill(Infinity);
+    const came = cameFrom[piece + 1];
+    for (let lean = -LEAN; lean <= LEAN; lean++) {
+      const b0 = Math.max(-LEAN, lean - 2) + LEAN;
+      const b1 = Math.min(LEAN, lean + 2) + LEAN;
+      const steps = Array.from({ length: rows }, (_, i) => (row + i + 1) * width + Math.round((lean * (i + 1)) / rows));
+      const from0 = Math.max(k0, -lean, reach - left - NEAR - lean);
+      const from1 = Math.min(k1, width - 1 - lean, reach + left + NEAR - lean);
+      for (let layer = 0; layer < 2; layer++) {
+        const cost = costs[layer];
+        for (let k = from0; k <= from1; k++) {
+          const base = layer * half + k * leans;
           let best = Infinity;
-          let from = -1;
-          for (let before = Math.max(-LEAN, lean - 2); before <= Math.min(LEAN, lean + 2); before++) {
-            const bend = BEND * Math.abs(lean - before);
-            const same = state(layer, k, before);
-            const other = state(1 - layer, k, before);
-            if (total[same] + bend < best) {
-              best = total[same] + bend;
-              from = same;
-            }
-            if (total[other] + bend + SWITCH < best) {
-              best = total[other] + bend + SWITCH;
-              from = other;
+          let via = -1;
+          for (let before = b0; before <= b1; before++) {
+            const turn = lean + LEAN - before;
+            const sum = coming[base + before] + BEND * (turn < 0 ? -turn : turn);
+            if (sum < best) {
+              best = sum;
+              via = from[base + before];
             }
           }
-          if (from < 0) continue;
-          let sum = 0;
-          for (let i = 1; i <= rows; i++) sum += cost[(row + i) * width + Math.round(k + (lean * i) / rows)];
-          const end = left === 0 ? 0.1 * Math.abs(to - reach) : 0;
-          const at = state(layer, to, lean);
-          if (best + sum + end < next[at]) {
-            next[at] = best + sum + end;
-            cameFrom[piece + 1][at] = from;
+          if (via < 0) continue;
+          for (let i = 0; i < rows; i++) best += cost[k + steps[i]];
+          if (left === 0) best += 0.1 * Math.abs(k + lean - reach);
+          const at = base + lean * leans + lean + LEAN;
+          if (best < next[at]) {
+            next[at] = best;
+            came[at] = via;
           }
         }
       }

@@ -6,7 +6,7 @@ import type { FaultKind, Repair } from '../../contract/document.ts';
 import type { Point, Shape } from '../../core/mask/shapes.ts';
 import { rasterise } from '../../core/mask/shapes.ts';
 import { usualDistance } from '../../core/plan/visibility.ts';
-import { useJobs, usePicture } from '../lib/api.ts';
+import { useJobs, usePicture, useSurvey } from '../lib/api.ts';
 import { useEdits } from '../lib/edits.ts';
 import { SURROUNDS, theme, type Surround } from '../theme.ts';
 import { Button, Select, Slider, Strip, Toggle } from '../ui/controls.tsx';
@@ -110,10 +110,13 @@ const kindFor = (shape: Shape): FaultKind =>
       ? 'speck'
       : 'object';
 
+const NOTHING: Shape[] = [];
+
 export default function BenchPage() {
   const { pictureId = '' } = useParams();
   const { data: state, error } = usePicture(pictureId);
   const { data: jobs } = useJobs();
+  const { data: survey } = useSurvey(pictureId);
   const edits = useEdits(pictureId);
   const job = jobs?.find((j) => j.id === state?.picture.jobId);
   const longSideMm = job?.longSideMm ?? 300;
@@ -217,6 +220,7 @@ export default function BenchPage() {
     edits,
     size,
     barred: areas.barred,
+    subject: survey?.request.subject ?? NOTHING,
     strength: proposal?.strength,
     select,
   });

@@ -47,6 +47,12 @@ const Card = styled.section`
     gap: 5px;
     align-items: center;
   }
+  .small button,
+  .small select {
+    min-height: 24px;
+    padding: 1px 7px;
+    font-size: 12.5px;
+  }
   .row > :only-child,
   .row > .wide {
     flex: 1;
@@ -243,9 +249,13 @@ export function TreatmentCard(props: {
     return (
       <Card className="empty" aria-label="Treatment">
         <p>
-          {state.document.faults.length === 0
-            ? 'Mark what should go. What is measured, the proposed repair and its tries appear here.'
-            : 'Choose a fault in the worklist, or press N for the next open one.'}
+          {props.hand.mode === 'patch' || props.hand.mode === 'transplant'
+            ? 'What is put down becomes a repair of its own, whose place joins the worklist. Choose a fault first to treat that one.'
+            : props.hand.mode && props.hand.mode !== 'reveal'
+              ? 'What you paint becomes a repair of its own, whose place joins the worklist. Choose a fault first to treat that one, with brush and donors proposed.'
+              : state.document.faults.length === 0
+                ? 'Mark what should go. What is measured, the proposed repair and its tries appear here.'
+                : 'Choose a fault in the worklist, or press N for the next open one.'}
         </p>
         {state.document.faults.some((f) => f.state === 'open') && (
           <Button kind="main" onPress={props.onNext}>

@@ -48,22 +48,22 @@ export function JobForm({
         What is wanted
         <textarea name="brief" maxLength={4000} defaultValue={job?.brief} />
       </Field>
-      <div
-        style={{
-          display: 'grid',
-          gridTemplateColumns: 'minmax(0, 1.6fr) minmax(0, 0.9fr) minmax(0, 1.1fr)',
-          gap: 12,
-          alignItems: 'end',
-        }}
-      >
-        <Field>
-          What may be changed
-          <select name="policy" defaultValue={job?.policy ?? 'creative'}>
-            <option value="documentary">Dust and scratches only</option>
-            <option value="restoration">Bring back the original</option>
-            <option value="creative">Whatever serves the picture</option>
-          </select>
-        </Field>
+      <Field>
+        What may be changed
+        <select name="policy" defaultValue={job?.policy ?? 'creative'}>
+          <option value="documentary">Dust and scratches only</option>
+          <option value="restoration">Bring back the original</option>
+          <option value="creative">Whatever serves the picture</option>
+        </select>
+      </Field>
+      <Field>
+        Donors
+        <select name="donors" defaultValue={job?.donors ?? 'search'}>
+          <option value="search">are searched by the software first</option>
+          <option value="choose">are chosen by the editor</option>
+        </select>
+      </Field>
+      <div style={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 12 }}>
         <Field>
           Long side, mm
           <input
@@ -88,13 +88,6 @@ export function JobForm({
           />
         </Field>
       </div>
-      <Field>
-        Donors
-        <select name="donors" defaultValue={job?.donors ?? 'search'}>
-          <option value="search">are searched by the software first</option>
-          <option value="choose">are chosen by the editor</option>
-        </select>
-      </Field>
       {problem && (
         <p role="alert" style={{ color: theme.bad }}>
           {problem}

@@ -3,7 +3,7 @@ import styled from 'styled-components';
 import type { PictureState } from '../../contract/api.ts';
 import type { Point, Shape } from '../../core/mask/shapes.ts';
 import { theme } from '../theme.ts';
-import { COLOURS, drawHatched, type Hatched } from './drawing.ts';
+import { clearedContext, COLOURS, drawCross, drawHatched, outlined, type Hatched } from './drawing.ts';
 import { useGestures } from './useGestures.ts';
 import { usePictureViewer, type Compare, type ViewerHandle } from './usePictureViewer.ts';
 
@@ -117,15 +117,8 @@ export function CloseUp(props: Props) {
     frame.current = requestAnimationFrame(() => {
       const c = canvas.current;
       if (!c || !handle) return;
-      const ratio = window.devicePixelRatio || 1;
-      const w = Math.round(c.clientWidth * ratio);
-      const h = Math.round(c.clientHeight * ratio);
-      if (c.width !== w) c.width = w;
-      if (c.height !== h) c.height = h;
+      const { ctx, ratio } = clearedContext(c);
       scratch.current ??= document.createElement('canvas');
-      const ctx = c.getContext('2d')!;
-      ctx.setTransform(1, 0, 0, 1, 0, 0);
-      ctx.clearRect(0, 0, w, h);
       const scale = handle.scale();
       const origin = handle.toScreen(0, 0);
       if (preview && image.current?.url === preview.url && image.current.element.complete) {
@@ -165,34 +158,10 @@ export function CloseUp(props: Props) {
             ? ([c.clientWidth / 2, c.clientHeight / 2] as const)
             : null;
         if (at) {
-          for (const [colour, width] of [
-            ['#fff', 3],
-            [theme.ink, 1.2],
-          ] as const) {
-            ctx.strokeStyle = colour;
-            ctx.lineWidth = width;
-            ctx.beginPath();
-            ctx.arc(at[0], at[1], Math.max(2, (size * scale) / 2), 0, 7);
-            ctx.stroke();
-          }
+          outlined(ctx, () => ctx.arc(at[0], at[1], Math.max(2, (size * scale) / 2), 0, 7), theme.ink);
         }
       }
-      if (props.keyboardCursor && tool) {
-        const [x, y] = [c.clientWidth / 2, c.clientHeight / 2];
-        for (const [colour, width] of [
-          ['#fff', 3],
-          [theme.ink, 1.2],
-        ] as const) {
-          ctx.strokeStyle = colour;
-          ctx.lineWidth = width;
-          ctx.beginPath();
-          ctx.moveTo(x - 12, y);
-          ctx.lineTo(x + 12, y);
-          ctx.moveTo(x, y - 12);
-          ctx.lineTo(x, y + 12);
-          ctx.stroke();
-        }
-      }
+      if (props.keyboardCursor && tool) drawCross(ctx, c.clientWidth / 2, c.clientHeight / 2);
       const size2 = handle.viewer.viewport.getContainerSize();
       const [x0, y0] = handle.toImage(0, 0);
       onView({ x: x0, y: y0, width: size2.x / scale, height: size2.y / scale, scale });

@@ -104,3 +104,51 @@ export function drawHatched(
   ctx.drawImage(scratch, 0, 0);
   ctx.restore();
 }
+
+/** A canvas sized to its place on the screen and cleared, its units screen px. */
+export function clearedContext(canvas: HTMLCanvasElement): { ctx: CanvasRenderingContext2D; ratio: number } {
+  const ratio = window.devicePixelRatio || 1;
+  const width = Math.round(canvas.clientWidth * ratio);
+  const height = Math.round(canvas.clientHeight * ratio);
+  if (canvas.width !== width) canvas.width = width;
+  if (canvas.height !== height) canvas.height = height;
+  const ctx = canvas.getContext('2d')!;
+  ctx.setTransform(1, 0, 0, 1, 0, 0);
+  ctx.clearRect(0, 0, width, height);
+  ctx.setTransform(ratio, 0, 0, ratio, 0, 0);
+  return { ctx, ratio };
+}
+
+/** Draws a path twice, light beneath and coloured above, so that it is seen on any ground. */
+export function outlined(ctx: CanvasRenderingContext2D, path: () => void, colour: string, width = 1.2): void {
+  for (const [stroke, thick] of [
+    ['rgb(255 255 255 / 90%)', width + 1.8],
+    [colour, width],
+  ] as const) {
+    ctx.strokeStyle = stroke;
+    ctx.lineWidth = thick;
+    ctx.beginPath();
+    path();
+    ctx.stroke();
+  }
+}
+
+/** The cross in the middle of a view, where keys act. */
+export function drawCross(
+  ctx: CanvasRenderingContext2D,
+  x: number,
+  y: number,
+  arm = 12,
+  colour: string = theme.ink,
+): void {
+  outlined(
+    ctx,
+    () => {
+      ctx.moveTo(x - arm, y);
+      ctx.lineTo(x + arm, y);
+      ctx.moveTo(x, y - arm);
+      ctx.lineTo(x, y + arm);
+    },
+    colour,
+  );
+}

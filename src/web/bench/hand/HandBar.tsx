@@ -140,36 +140,18 @@ export function HandBar({ state, hand, onSize }: { state: PictureState; hand: Ha
           <div className="slider">
             <Slider label="Size" unit="px" min={1} max={400} value={Math.min(400, hand.size)} onChange={onSize} />
           </div>
-          <div className="slider">
-            <Slider
-              label="Hardness"
-              unit="%"
-              min={0}
-              max={100}
-              value={percent(settings.brush.hardness)}
-              onChange={(v) => brush({ hardness: v / 100 })}
-            />
-          </div>
-          <div className="slider">
-            <Slider
-              label="Flow"
-              unit="%"
-              min={1}
-              max={100}
-              value={percent(settings.brush.flow)}
-              onChange={(v) => brush({ flow: v / 100 })}
-            />
-          </div>
-          <div className="slider">
-            <Slider
-              label="Opacity"
-              unit="%"
-              min={1}
-              max={100}
-              value={percent(settings.brush.opacity)}
-              onChange={(v) => brush({ opacity: v / 100 })}
-            />
-          </div>
+          {(['hardness', 'flow', 'opacity'] as const).map((k) => (
+            <div key={k} className="slider">
+              <Slider
+                label={k[0].toUpperCase() + k.slice(1)}
+                unit="%"
+                min={k === 'hardness' ? 0 : 1}
+                max={100}
+                value={percent(settings.brush[k])}
+                onChange={(v) => brush({ [k]: v / 100 })}
+              />
+            </div>
+          ))}
           <Select
             aria-label="The pen’s pressure drives"
             style={{ width: 92 }}

@@ -36,7 +36,7 @@ const share = (v: number) => `${Math.round(100 * v)} %`;
 export function DonorList({ donors, onTake }: { donors: DonorAdvice[]; onTake(d: DonorAdvice): void }) {
   if (!donors.length) return null;
   return (
-    <div className="row" role="group" aria-label="Proposed donors" style={{ flexWrap: 'wrap' }}>
+    <div className="row small" role="group" aria-label="Proposed donors" style={{ flexWrap: 'wrap' }}>
       <span className="quiet">Donors:</span>
       {donors.map((d, i) => (
         <Button
@@ -145,7 +145,7 @@ export function HandRepairBlock({
       <p className="reason" role="status">
         {reason}
       </p>
-      <div className="row" style={{ flexWrap: 'wrap' }}>
+      <div className="row small" style={{ flexWrap: 'wrap' }}>
         {'strokes' in spec && (
           <>
             <Button onPress={() => change({ ...spec, strokes: sized(spec.strokes, 1.1) })}>Grow</Button>

@@ -7,7 +7,7 @@ import { boundsOfStrokes, type StrokePoint } from '../../../core/mask/strokes.ts
 import { isEmpty } from '../../../core/raster/raster.ts';
 import type { Donor } from '../../../core/repair/hand/donor.ts';
 import { theme } from '../../theme.ts';
-import { COLOURS, drawHatched } from '../../viewer/drawing.ts';
+import { clearedContext, COLOURS, drawCross, drawHatched, outlined } from '../../viewer/drawing.ts';
 import { useGestures } from '../../viewer/useGestures.ts';
 import type { ViewerHandle } from '../../viewer/usePictureViewer.ts';
 import { bent, handlesOf, seenAt, turnedBy } from './floating.ts';
@@ -101,16 +101,8 @@ export function HandLayer({
     frame.current = requestAnimationFrame(() => {
       const c = canvas.current;
       if (!c || !handle) return;
-      const ratio = window.devicePixelRatio || 1;
-      const w = Math.round(c.clientWidth * ratio);
-      const h = Math.round(c.clientHeight * ratio);
-      if (c.width !== w) c.width = w;
-      if (c.height !== h) c.height = h;
+      const { ctx, ratio } = clearedContext(c);
       scratch.current ??= document.createElement('canvas');
-      const ctx = c.getContext('2d')!;
-      ctx.setTransform(1, 0, 0, 1, 0, 0);
-      ctx.clearRect(0, 0, w, h);
-      ctx.setTransform(ratio, 0, 0, ratio, 0, 0);
       const scale = handle.scale();
       const origin = handle.toScreen(0, 0);
       const { sheet } = hand.preview;
@@ -136,18 +128,7 @@ export function HandLayer({
         ctx.setTransform(ratio, 0, 0, ratio, 0, 0);
       }
       if (!markers) return;
-      const line = (path: () => void, colour: string, wide = 1.3) => {
-        for (const [stroke, thick] of [
-          ['rgb(255 255 255 / 85%)', wide + 1.8],
-          [colour, wide],
-        ] as const) {
-          ctx.strokeStyle = stroke;
-          ctx.lineWidth = thick;
-          ctx.beginPath();
-          path();
-          ctx.stroke();
-        }
-      };
+      const line = (path: () => void, colour: string, wide = 1.3) => outlined(ctx, path, colour, wide);
       const ring = ([x, y]: Point, radius: number, colour: string) => {
         const [sx, sy] = handle.toScreen(x, y);
         line(() => ctx.arc(sx, sy, Math.max(4, radius * scale), 0, 7), colour);
@@ -209,13 +190,7 @@ export function HandLayer({
       if (brushed && p && !donorHeld && !hand.armed) ring(p, size / 2, theme.ink);
       if ((donorHeld || hand.armed) && p) {
         ring(p, size / 2, COLOURS.donor);
-        const [x, y] = handle.toScreen(...p);
-        line(() => {
-          ctx.moveTo(x - 6, y);
-          ctx.lineTo(x + 6, y);
-          ctx.moveTo(x, y - 6);
-          ctx.lineTo(x, y + 6);
-        }, COLOURS.donor);
+        drawCross(ctx, ...handle.toScreen(...p), 6, COLOURS.donor);
       }
       if (floating) {
         // Where it was outlined, and where it is now.
@@ -251,15 +226,7 @@ export function HandLayer({
           }
         else knob(floating.at, 0, floating.pose.turn);
       }
-      if (keyboardCursor) {
-        const [x, y] = [c.clientWidth / 2, c.clientHeight / 2];
-        line(() => {
-          ctx.moveTo(x - 12, y);
-          ctx.lineTo(x + 12, y);
-          ctx.moveTo(x, y - 12);
-          ctx.lineTo(x, y + 12);
-        }, theme.ink);
-      }
+      if (keyboardCursor) drawCross(ctx, c.clientWidth / 2, c.clientHeight / 2);
     });
   }, [handle, hand, mode, size, floating, donors, markers, keyboardCursor, donorHeld, placed, brushed, width, height]);
 

@@ -125,8 +125,13 @@ describe('warnings of a travelling donor', () => {
     repairs: [repair({ method: 'copy', strokes: [stroke], donor })],
   };
   const own = { repairId: null, faultIds: ['f1'] };
-  const warn = (x: number, y: number, barred: Shape[] = [], as = own as Parameters<typeof donorWarning>[5]) =>
-    donorWarning([x, y], 10, { width: W, height: H }, document, barred, as);
+  const warn = (
+    x: number,
+    y: number,
+    barred: Shape[] = [],
+    as = own as Parameters<typeof donorWarning>[6],
+    subject: Shape[] = [],
+  ) => donorWarning([x, y], 10, { width: W, height: H }, document, barred, subject, as);
 
   test('an open fault, the fault itself, the edge, a barred area, a place already taken from', () => {
     expect(warn(420, 230)).toContain('fault 2');
@@ -134,6 +139,9 @@ describe('warnings of a travelling donor', () => {
     expect(warn(6, 500)).toContain('over the edge');
     expect(warn(850, 700, [{ op: 'add', kind: 'box', x: 800, y: 650, width: 100, height: 100 }])).toContain('barred');
     expect(warn(505, 305)).toContain('repeat');
+    expect(warn(850, 700, [], own, [{ op: 'add', kind: 'box', x: 800, y: 650, width: 100, height: 100 }])).toContain(
+      'subject',
+    );
   });
 
   test('says nothing of treated faults, its own repair and clean ground; warns a little before it is reached', () => {

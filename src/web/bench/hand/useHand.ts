@@ -88,11 +88,13 @@ export function useHand(options: {
   edits: Edits;
   size: number;
   barred: Shape[];
+  /** the subject as it was outlined for the survey */
+  subject: Shape[];
   /** strength proposed for the chosen fault */
   strength: number | undefined;
   select(ids: string[], go?: boolean): void;
 }) {
-  const { state, fault, repair, layerId, edits, size, barred, select } = options;
+  const { state, fault, repair, layerId, edits, size, barred, subject, select } = options;
   const mode = isHand(options.mode) ? options.mode : null;
   const [settings, setSettings] = useState<HandSettings>(START);
   const [from, setFrom] = useState<Point | null>(null);
@@ -290,7 +292,7 @@ export function useHand(options: {
         const [x, y] = fresh[fresh.length - 1];
         if (donor)
           setMessage(
-            donorWarning(donorAt(donor, [x, y]), size / 2, { width, height }, state.document, barred, {
+            donorWarning(donorAt(donor, [x, y]), size / 2, { width, height }, state.document, barred, subject, {
               repairId: session.current?.repairId ?? null,
               faultIds: fault ? [fault.id] : [],
             }),
@@ -298,7 +300,7 @@ export function useHand(options: {
       }
       show(fresh);
     },
-    [mode, state, donorFor, size, width, height, barred, fault, show],
+    [mode, state, donorFor, size, width, height, barred, subject, fault, show],
   );
 
   const place = useCallback(

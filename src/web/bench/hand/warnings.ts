@@ -52,6 +52,8 @@ export function donorWarning(
   picture: { width: number; height: number },
   document: PictureDocument,
   barred: readonly Shape[],
+  /** the outlined subject, which lends nothing */
+  subject: readonly Shape[],
   own: { repairId: string | null; faultIds: readonly string[] },
 ): string | null {
   const r = radius + AHEAD;
@@ -69,6 +71,7 @@ export function donorWarning(
         ? 'The donor runs onto the fault itself.'
         : `The donor runs onto fault ${f.number}, which is still open.`;
   }
+  if (meets(subject, box)) return 'The donor runs onto the outlined subject.';
   if (meets(barred, box)) return 'The donor runs onto the barred area.';
   for (const repair of document.repairs) {
     if (repair.id === own.repairId || !repair.visible) continue;
