@@ -4,7 +4,7 @@ import { rasterise } from '../mask/shapes.ts';
 import { amongOthers, scoreFor } from './find.ts';
 import { differenceOf } from './difference.ts';
 import { attentionOf } from './standouts.ts';
-import { survey, type Surveyed } from './survey.ts';
+import { FINDER_NAMES, lookOver, settleFinds, sharesOf, survey, type Surveyed } from './survey.ts';
 
 let state = 7;
 const random = () => (state = (Math.imul(state, 1664525) + 1013904223) >>> 0) / 4294967296;
@@ -211,4 +211,27 @@ test('colour difference of a cover to its rim: of one tone none, white on black 
   picture.data.fill(0);
   for (let y = 20; y < 40; y++) picture.data.fill(255, (y * 60 + 20) * 3, (y * 60 + 40) * 3);
   expect(differenceOf(picture, cover)).toBeCloseTo(100, 0);
+});
+
+describe('on several threads', () => {
+  test('finders are shared out whole, each once, the two dear ones apart', () => {
+    for (const threads of [1, 2, 3, 20]) {
+      const shares = sharesOf(FINDER_NAMES, threads);
+      expect(shares.length).toBeLessThanOrEqual(threads);
+      expect(shares.flat().sort()).toEqual([...FINDER_NAMES].sort());
+      expect(shares.every((s) => s.length > 0)).toBe(true);
+      if (threads > 1) expect(shares.find((s) => s.includes('specks'))).not.toContain('curves');
+    }
+  });
+
+  test('the same is found as on one', async () => {
+    const picture = await drawn(
+      clean(320, 240),
+      '<circle cx="60" cy="50" r="4" fill="#fff"/><circle cx="160" cy="70" r="3" fill="#fff"/><path d="M200 20 L290 130" stroke="#fff" stroke-width="2"/>',
+    );
+    const finders = ['specks', 'curves', 'gaps'] as const;
+    const parts = sharesOf(finders, 2).flatMap((share) => lookOver(picture, { finders: share }));
+    expect(settleFinds(picture, parts)).toEqual(survey(picture, { finders }));
+    expect(parts.length).toBeGreaterThan(2);
+  });
 });

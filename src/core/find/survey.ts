@@ -45,8 +45,24 @@ export type Surveyed = Find & {
 /** Most finds kept of one finder: more than anybody looks through. */
 const MOST = 4000;
 
+/** Divides finders among threads, so that each has about as much to do. */
+export function sharesOf(names: readonly FinderName[], threads: number): FinderName[][] {
+  const shares = Array.from({ length: threads }, () => ({ names: [] as FinderName[], cost: 0 }));
+  for (const name of [...names].sort((a, b) => FINDERS[b].cost - FINDERS[a].cost)) {
+    const least = shares.reduce((a, b) => (b.cost < a.cost ? b : a));
+    least.names.push(name);
+    least.cost += FINDERS[name].cost;
+  }
+  return shares.map((s) => s.names).filter((list) => list.length > 0);
+}
+
 /** Looks a picture over with every finder asked for. Nothing is changed. `onProgress` may throw to cancel. */
 export function survey(picture: Raster, options: SurveyOptions = {}): Surveyed[] {
+  return settleFinds(picture, lookOver(picture, options));
+}
+
+/** What the finders asked for see, each for itself; see {@link settleFinds}. */
+export function lookOver(picture: Raster, options: SurveyOptions = {}): Surveyed[] {
   const names = options.finders ?? FINDER_NAMES;
   const luma = lumaPlane(picture);
   const total = names.reduce((s, n) => s + FINDERS[n].cost, 0);
@@ -62,7 +78,12 @@ export function survey(picture: Raster, options: SurveyOptions = {}): Surveyed[]
     done += cost;
     options.onProgress?.(done / total, name);
   }
-  const kept = withoutDoubles(out).sort((a, b) => b.score - a.score);
+  return out;
+}
+
+/** Finds of several finders as one list: what belongs to another find is left out, colour differences are measured. */
+export function settleFinds(picture: Raster, finds: Surveyed[]): Surveyed[] {
+  const kept = withoutDoubles(finds).sort((a, b) => b.score - a.score);
   for (const find of kept) find.difference = differenceOf(picture, find.shapes);
   return kept;
 }

@@ -1,6 +1,7 @@
 import type { FoundThing, Survey, SurveyRequest } from '../../contract/survey.ts';
 import type { FaultKind } from '../../contract/document.ts';
 import type { Point } from '../../core/mask/shapes.ts';
+import { FINDER_NAMES, sharesOf } from '../../core/find/survey.ts';
 import { strandCover, type TracedStrand } from '../../core/find/strand.ts';
 import { Refused } from '../../codec/limits.ts';
 import type { Studio } from '../studio.ts';
@@ -19,7 +20,25 @@ export function startSurvey(studio: Parts, id: string, request: SurveyRequest, t
       'Survey',
       async (signal, onProgress) => {
         const raster = await desk.present(id);
-        const { finds } = await pool.run('survey', { raster, options: request }, { heavy: true, onProgress, signal });
+        const shares = sharesOf(request.finders ?? FINDER_NAMES, pool.cores);
+        const done = shares.map(() => 0);
+        const seen = await Promise.all(
+          shares.map((finders, n) =>
+            pool.run(
+              'survey',
+              { raster, options: { ...request, finders } },
+              {
+                heavy: true,
+                signal,
+                onProgress: (share) => {
+                  done[n] = share;
+                  onProgress(done.reduce((a, b) => a + b) / shares.length);
+                },
+              },
+            ),
+          ),
+        );
+        const { finds } = await pool.run('settleFinds', { raster, finds: seen.flatMap((s) => s.finds) }, { signal });
         const list: FoundThing[] = finds.map((f, n) => ({
           ...f,
           id: `f${n + 1}`,

@@ -1,6 +1,6 @@
 import { completeMesh } from '../../core/find/mesh.ts';
 import { traceStrand } from '../../core/find/strand.ts';
-import { survey } from '../../core/find/survey.ts';
+import { lookOver, settleFinds } from '../../core/find/survey.ts';
 import { revealPatch } from '../../core/mask/reveal.ts';
 import { propose } from '../../core/plan/proposal.ts';
 import { solvePose } from '../../core/repair/hand/solve-pose.ts';
@@ -79,8 +79,10 @@ export const handlers: Handlers = {
   },
 
   async survey({ raster, options }, progress) {
-    return { finds: survey(raster, { ...options, onProgress: progress }) };
+    return { finds: lookOver(raster, { ...options, onProgress: progress }) };
   },
+
+  settleFinds: async ({ raster, finds }) => ({ finds: settleFinds(raster, finds) }),
 
   trace: async ({ raster, points }) => ({ strand: traceStrand(raster, points) }),
 

@@ -22,19 +22,22 @@ export interface RunOptions {
   signal?: AbortSignal;
 }
 
-/** As many threads as cores (two at least); long work never takes the last one. */
+/** Long work takes as many threads as there are cores; one more is always left for the view and for what is done by hand. */
 export class Pool {
   private readonly idle: Worker[] = [];
   private readonly queue: Waiting[] = [];
   private readonly running = new Map<Worker, Waiting>();
   private readonly size: number;
+  /** how many pieces of long work go on at once */
+  readonly cores: number;
   private next = 1;
 
   constructor(
     private readonly script: string,
     threads = cpus().length,
   ) {
-    this.size = Math.max(2, threads);
+    this.cores = Math.max(1, threads);
+    this.size = this.cores + 1;
     for (let i = 0; i < this.size; i++) this.start();
   }
 

@@ -61,11 +61,13 @@ export interface Tasks {
     input: { original: Raster; beneath: Laid[]; spec: RepairSpec; given: GivenLayer[] };
     output: { patch: Patch; packed: Uint8Array; reason: string };
   };
-  /** look a picture over */
+  /** look a picture over with some of the finders */
   survey: {
     input: { raster: Raster; options: Omit<SurveyOptions, 'onProgress'> };
     output: { finds: Surveyed[] };
   };
+  /** the finds of several threads as one list */
+  settleFinds: { input: { raster: Raster; finds: Surveyed[] }; output: { finds: Surveyed[] } };
   /** follow a strand through points set on it */
   trace: { input: { raster: Raster; points: Point[] }; output: { strand: TracedStrand } };
   /** find the other strands of a mesh */
