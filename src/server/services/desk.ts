@@ -121,8 +121,7 @@ export class Desk {
   }
 
   /**
-   * Starts a fill. The repair is in the document, on disk, before anything is rendered; its three tries follow one by
-   * one. A fill that fails or is cancelled before its first try is ready takes itself out again.
+   * Starts a fill. The repair is in the document, on disk, before anything is rendered; its three tries follow. A fill that fails or is cancelled before its first try is ready takes itself out again.
    */
   async fill(id: string, request: FillRequest, taskId: string): Promise<{ repairId: string }> {
     if (request.portions > 1 && !request.repairId) {
@@ -144,10 +143,17 @@ export class Desk {
         id,
         worked.label,
         async (signal, progress) => {
+          // The tries do not depend on one another: as many at once as there are cores, the first ones first.
           const { tryIds } = worked;
-          for (let n = 0; n < tryIds.length; n++) {
-            await this.renderTry(id, worked.repairId, tryIds[n], signal, (f) => progress((n + f) / tryIds.length));
-          }
+          const done = tryIds.map(() => 0);
+          await Promise.all(
+            tryIds.map((tryId, n) =>
+              this.renderTry(id, worked.repairId, tryId, signal, (f) => {
+                done[n] = f;
+                progress(done.reduce((a, b) => a + b) / done.length);
+              }).then(() => (done[n] = 1)),
+            ),
+          );
         },
         taskId,
       )
@@ -649,8 +655,9 @@ export class Desk {
 
   private async renderStale(id: string): Promise<void> {
     if (!(await this.store.picture(id))) return;
-    const picture = await this.get(id);
     for (;;) {
+      // Asked for anew each time: the picture may have been closed and opened again meanwhile.
+      const picture = await this.get(id);
       const entries = this.stack(picture, await this.store.document(id));
       const next = nextToRender(picture, entries);
       if (!next) return;
