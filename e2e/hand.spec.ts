@@ -297,7 +297,7 @@ test('by keys alone: donor and dabs at the cross, a cover patched and moved with
   for (let n = 0; n < 2; n++) await page.keyboard.press('ArrowDown');
   await closeUpReady(page);
   const [, put] = await cross();
-  expect(put - taken).toBeGreaterThan(20);
+  expect(put - taken).toBeCloseTo(48, 0);
   await page.keyboard.press(' ');
   await expect.poll(async () => (await look(id)).document.repairs.length).toBe(1);
   await settled(id);

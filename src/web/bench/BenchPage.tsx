@@ -344,9 +344,10 @@ export default function BenchPage() {
       const move = (dx: number, dy: number) => {
         if (!v) return;
         const far = (e.shiftKey ? 160 : 24) / v.scale();
-        const c = v.viewer.viewport.getContainerSize();
-        const [x, y] = v.toImage(c.x / 2, c.y / 2);
-        v.centreOn(x + dx * far, y + dy * far);
+        // From where the view is going, not where it is just now: keys pressed quickly add up.
+        const { x, y } = v.viewer.viewport.getCenter(false);
+        const wide = state?.picture.facts.width ?? 1;
+        v.centreOn(x * wide + dx * far, y * wide + dy * far);
         v.viewer.viewport.applyConstraints(true);
         setByKeys(true);
       };

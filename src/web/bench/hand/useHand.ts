@@ -2,9 +2,9 @@ import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { PictureState, PoseAnswer, PoseRequest } from '../../../contract/api.ts';
 import type { Fault, FaultKind, HandSpec, Repair } from '../../../contract/document.ts';
 import type { RevealMark } from '../../../core/mask/reveal.ts';
-import type { Point, Shape } from '../../../core/mask/shapes.ts';
+import { boundsOfShapes, type Point, type Shape } from '../../../core/mask/shapes.ts';
 import { boundsOfDab, DabWalker, type Brush, type Stroke, type StrokePoint } from '../../../core/mask/strokes.ts';
-import { growWithin, isEmpty, union } from '../../../core/raster/raster.ts';
+import { growWithin, intersect, isEmpty, union } from '../../../core/raster/raster.ts';
 import { PLAIN_POSE, type Donor, type Pose } from '../../../core/repair/hand/donor.ts';
 import type { Twin } from '../../../core/plan/twin.ts';
 import type { ShadeSpec } from '../../../core/repair/spec.ts';
@@ -309,21 +309,32 @@ export function useHand(options: {
       mark: { kind: FaultKind; shapes: Shape[] },
       more: { reveal?: RevealMark[]; strength?: number } = {},
     ) => {
+      // What is painted far from the chosen fault is a repair of its own place.
+      const own =
+        fault &&
+        !isEmpty(
+          intersect(
+            growWithin(boundsOfShapes(fault.shapes, width, height), Math.max(60, 2 * size), width, height),
+            boundsOfShapes(mark.shapes, width, height),
+          ),
+        )
+          ? fault
+          : undefined;
       const next = await edits.edit({
         type: 'placeRepair',
         spec,
-        faultIds: fault ? [fault.id] : [],
-        ...(fault ? {} : { mark }),
+        faultIds: own ? [own.id] : [],
+        ...(own ? {} : { mark }),
         layerId,
-        ...(fault && options.strength !== undefined && { strength: options.strength }),
+        ...(own && options.strength !== undefined && { strength: options.strength }),
         ...more,
       });
       if (!next) return null;
       const made = next.document.repairs.reduce((a, b) => (b.order > a.order ? b : a));
-      if (!fault && made.faultIds[0]) select([made.faultIds[0]], false);
+      if (!own && made.faultIds[0]) select([made.faultIds[0]], false);
       return made;
     },
-    [edits, fault, layerId, select, options.strength],
+    [edits, fault, layerId, select, options.strength, width, height, size],
   );
 
   const reveal = useCallback(
@@ -383,12 +394,12 @@ export function useHand(options: {
       void place(spec, { kind, shapes: [shape] })
         .then((made) => {
           now.repairId = made?.id ?? null;
-          if (made) now.faultId = fault?.id ?? made.faultIds[0] ?? null;
+          if (made) now.faultId = made.faultIds[0] ?? null;
           else preview.clear();
         })
         .finally(finished);
     }
-  }, [mode, stroke, donorFor, strokedSpec, sessionFor, reveal, settings.revealOp, edits, size, place, fault, preview]);
+  }, [mode, stroke, donorFor, strokedSpec, sessionFor, reveal, settings.revealOp, edits, size, place, preview]);
 
   const dropStroke = useCallback(() => {
     live.current = null;
