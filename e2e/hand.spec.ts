@@ -429,3 +429,80 @@ test('layers: grouped, dragged, shown alone, duplicated, merged, all undone; a p
   expect(violations.filter((v) => v.impact === 'serious' || v.impact === 'critical').map((v) => v.id)).toEqual([]);
   expect(said).toEqual([]);
 });
+
+test('a donor that returns, one turned by its knob, grain, and the original brought back', async ({ page }) => {
+  const said = complaints(page);
+  const id = await take('more', await cut('cottage-truth', { left: 1000, top: 500, width: 700, height: 500 }));
+  await page.goto(`${server.address}/pictures/${id}/bench`);
+  await closeUpReady(page);
+  await centre(page, 350, 250, 1.4);
+  await page.keyboard.press('4');
+  await donor(page, 250, 160);
+  await page.getByRole('radio', { name: 'returns' }).click();
+  for (const y of [160, 220])
+    await draw(page, [
+      [400, y],
+      [440, y],
+    ]);
+  await expect
+    .poll(async () => {
+      const { repairs } = (await look(id)).document;
+      return repairs.length && spec(await look(id)).spec;
+    })
+    .toMatchObject({ method: 'copy', donor: { travels: false }, strokes: [{}, {}] });
+  expect((await look(id)).document.repairs).toHaveLength(1);
+
+  // Travelling again it is another repair; its knob turns and sizes the donor on the picture.
+  await page.getByRole('radio', { name: 'travels' }).click();
+  await draw(page, [
+    [400, 300],
+    [440, 300],
+  ]);
+  await expect.poll(async () => (await look(id)).document.repairs.length).toBe(2);
+  await settled(id);
+  const { spec: placed } = spec(await look(id));
+  if (placed.method !== 'copy') throw new Error('no copy');
+  const middle = await onPage(
+    page,
+    placed.donor.from[0] + 420 - placed.donor.at[0],
+    placed.donor.from[1] + 300 - placed.donor.at[1],
+  );
+  const far = (placed.strokes[0].size / 2) * 1.4 + 26;
+  await page.mouse.move(middle.x, middle.y - far);
+  await page.mouse.down();
+  await page.mouse.move(middle.x + far, middle.y - far, { steps: 5 });
+  await page.mouse.move(middle.x + 1.5 * far, middle.y, { steps: 5 });
+  await page.mouse.up();
+  const pose = async () => {
+    const { spec: s } = spec(await look(id));
+    return s.method === 'copy' ? s.donor : placed.donor;
+  };
+  await expect.poll(async () => Math.round((await pose()).turn / 5) * 5).toBe(90);
+  expect((await pose()).scale).toBeCloseTo(1.5, 0);
+
+  await page.keyboard.press('9');
+  await page.getByRole('radio', { name: 'Grain' }).click();
+  await draw(page, [
+    [390, 300],
+    [470, 300],
+  ]);
+  await expect.poll(async () => (await look(id)).document.repairs.length).toBe(3);
+  await settled(id);
+  await expect(page.getByText(/^Grain here [\d.]+, around [\d.]+ levels/)).toBeVisible();
+
+  // Through every layer the original is seen again, bit for bit, in the outlined area.
+  await page.keyboard.press('0');
+  await page.getByRole('radio', { name: 'Bring back the original' }).click();
+  await draw(page, [
+    [370, 130],
+    [470, 130],
+    [470, 330],
+    [370, 330],
+    [370, 132],
+  ]);
+  await expect.poll(async () => (await look(id)).document.layers.every((l) => l.reveal?.length === 1)).toBe(true);
+  await settled(id);
+  const truth = await cut('cottage-truth', { left: 1000, top: 500, width: 700, height: 500 });
+  expect(await away(id, truth, { left: 380, top: 140, width: 80, height: 180 })).toBe(0);
+  expect(said).toEqual([]);
+});
