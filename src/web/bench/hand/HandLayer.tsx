@@ -12,6 +12,7 @@ import { useGestures } from '../../viewer/useGestures.ts';
 import type { ViewerHandle } from '../../viewer/usePictureViewer.ts';
 import { bent, handlesOf, seenAt, turnedBy } from './floating.ts';
 import { handSpec, type Hand } from './useHand.ts';
+import type { Sheet } from './usePreview.ts';
 import { donorAt } from './warnings.ts';
 
 /** px on the screen within which a handle is taken. */
@@ -44,10 +45,11 @@ function ringOf(spec: HandSpec | null, width: number, height: number) {
   return { cover, donor: donorAt(donor, cover), radius: spec.strokes[0].size / 2 };
 }
 
-/** Tells a bench that listens how long after each move of the pointer its frame was painted, ms. */
-function measure(moved: number[]): void {
-  const list = (window as unknown as { tersumStroke?: number[] }).tersumStroke;
+/** Tells a bench that listens how long after each move of the pointer its frame was painted, ms, and what is shown. */
+function measure(moved: number[], sheet: Sheet): void {
+  const list = (window as unknown as { tersumStroke?: number[] & { sheet?: Sheet } }).tersumStroke;
   if (!list || !moved.length) return;
+  list.sheet = sheet;
   const { port1, port2 } = new MessageChannel();
   // A message posted from an animation frame arrives once that frame has been handed on.
   port1.onmessage = () => {
@@ -111,7 +113,7 @@ export function HandLayer({
         const [x, y] = handle.toScreen(sheet.box.x, sheet.box.y);
         ctx.drawImage(sheet.canvas, x, y, sheet.box.width * scale, sheet.box.height * scale);
       }
-      measure(hand.preview.seen());
+      measure(hand.preview.seen(), sheet);
       if (mode === 'reveal' && hand.live.current) {
         const shape: Shape = {
           op: 'add',

@@ -3,7 +3,7 @@
 import { BlockPicture } from '../../../core/raster/blocks.ts';
 import { growWithin, isEmpty, type Box, type Raster } from '../../../core/raster/raster.ts';
 import { copyPart, strokesReadBox } from '../../../core/repair/hand/copy.ts';
-import { layOver, type Patch } from '../../../core/repair/patch.ts';
+import { layOver } from '../../../core/repair/patch.ts';
 import { readBox, renderRepair } from '../../../core/repair/registry.ts';
 import type { HandSpec } from '../../../contract/document.ts';
 
@@ -18,15 +18,12 @@ export type ToPreview =
       /** for a copy: only this part */
       part: Box | null;
       strength: number;
-      /** also send the patch itself */
-      patch?: boolean;
     };
 
 /** What it answers. */
 export type FromPreview =
-  | { type: 'rendered'; n: number; box: Box; rgba: Uint8ClampedArray<ArrayBuffer>; patch?: Patch }
-  | { type: 'failed'; n: number; message: string }
-  | { type: 'fetched' };
+  | { type: 'rendered'; n: number; box: Box; rgba: Uint8ClampedArray<ArrayBuffer> }
+  | { type: 'failed'; n: number; message: string };
 
 /** Most pixels a preview reads at once; beyond it waits for the server. */
 const MOST = 12e6;
@@ -82,7 +79,7 @@ function toScreen({ width, height, channels, depth, data }: Raster): Uint8Clampe
   return out;
 }
 
-async function render({ n, spec, part, strength, patch: wanted }: Extract<ToPreview, { type: 'render' }>) {
+async function render({ n, spec, part, strength }: Extract<ToPreview, { type: 'render' }>) {
   const from = picture!;
   const { width, height } = from;
   const needed =
@@ -97,7 +94,7 @@ async function render({ n, spec, part, strength, patch: wanted }: Extract<ToPrev
   const seen = from.read(box);
   layOver(seen, box, patch, strength);
   const rgba = toScreen(seen);
-  const answer: FromPreview = { type: 'rendered', n, box, rgba, ...(wanted && { patch }) };
+  const answer: FromPreview = { type: 'rendered', n, box, rgba };
   self.postMessage(answer, { transfer: [rgba.buffer] });
 }
 

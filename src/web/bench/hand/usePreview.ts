@@ -114,7 +114,6 @@ export function usePreview(onShown: () => void, onFailed: (message: string) => v
       send({ type: 'render', n: ++s.n, spec: asked.spec, part: asked.part, strength: asked.strength });
     };
     const receive = (data: FromPreview) => {
-      if (data.type === 'fetched') return;
       s.busy = false;
       // What was asked for before the sheet was cleared is no longer wanted.
       if (data.n > s.since) {
