@@ -1,7 +1,7 @@
 /** Unit tests stand beside what they test; swc only strips the types. */
 export default {
   testEnvironment: 'node',
-  testMatch: ['<rootDir>/src/**/*.test.ts'],
+  testMatch: ['<rootDir>/src/**/*.test.ts', '<rootDir>/bench/**/*.test.ts'],
   maxWorkers: 2,
   transform: {
     '^.+\\.[jt]sx?$': [

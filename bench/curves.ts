@@ -1,7 +1,8 @@
 // Hairs and scratches of known truth, planted in photographs, and how finds compare with them by length.
 import { boxMean, lumaPlane } from '../src/core/find/luma.ts';
-import type { Point } from '../src/core/mask/shapes.ts';
+import { rasterise, type Point, type Shape } from '../src/core/mask/shapes.ts';
 import { createRaster, type Raster } from '../src/core/raster/raster.ts';
+import { plantedContrast, plantedTone, type Planting } from './planted.ts';
 
 /** Planted lines stand out by so many times the standard deviation around them (at least 20 levels where it is even). */
 export const CURVE_CONTRASTS = [5, 3.5, 2.5];
@@ -10,7 +11,8 @@ export const CURVE_CONTRASTS = [5, 3.5, 2.5];
  * Plants hairs (curled, 40 to 220 px) and scratches (nearly straight, 120 to 700 px), 1.2 to 3.5 px wide, of one tone.
  * @returns the picture, and for each pixel the distance to the nearest planted line (capped at 9)
  */
-export function plantCurves(clean: Raster, count: number, times: number, random: () => number) {
+export function plantCurves(clean: Raster, count: number, planting: Planting) {
+  const { random, varied } = planting;
   const { width, height } = clean;
   const picture: Raster = { ...createRaster(width, height, 3, 8), data: clean.data.slice() };
   const luma = { width, height, data: lumaPlane(clean) };
@@ -37,14 +39,15 @@ export function plantCurves(clean: Raster, count: number, times: number, random:
     }
     if (points.length < 38) continue;
     const light = random() < 0.6;
-    const tone = light ? 244 : 16;
+    const { tone, tones } = plantedTone(light, [244, 16], planting);
+    const edge = varied ? 0.35 + 0.9 * random() ** 2 : 0.5;
     const deviation = points.map(([u, v]) => {
       const i = Math.floor(v) * width + Math.floor(u);
       return Math.sqrt(Math.max(0, square[i] - mean[i] ** 2));
     });
     const ground = points.map(([u, v]) => mean[Math.floor(v) * width + Math.floor(u)]);
     const average = (list: number[]) => list.reduce((s, v) => s + v, 0) / list.length;
-    const wanted = Math.max(20, times * average(deviation));
+    const wanted = plantedContrast(average(deviation), planting);
     const room = Math.abs(tone - average(ground));
     if (room < wanted) continue;
     if (points.some(([u, v]) => near[Math.floor(v) * width + Math.floor(u)] < 9)) continue;
@@ -64,12 +67,33 @@ export function plantCurves(clean: Raster, count: number, times: number, random:
     }
     for (const [i, d] of local) {
       near[i] = Math.min(near[i], d);
-      const share = Math.min(1, Math.max(0, 0.5 + half - d)) * opacity;
+      const share = Math.min(1, Math.max(0, 0.5 + ((half - d) * 0.5) / edge)) * opacity;
       if (share <= 0) continue;
       for (let c = 0; c < 3; c++)
-        picture.data[i * 3 + c] = Math.round(picture.data[i * 3 + c] + (tone - picture.data[i * 3 + c]) * share);
+        picture.data[i * 3 + c] = Math.round(picture.data[i * 3 + c] + (tones[c] - picture.data[i * 3 + c]) * share);
     }
     lines.push(points);
   }
   return { picture, lines, near };
+}
+
+/** How finds compare with what was planted, by length: recall of its px, and precision of the cover within 3 px of it. */
+export function matchCurves(shapes: Shape[], { picture, lines, near }: ReturnType<typeof plantCurves>) {
+  const { width, height } = picture;
+  return matchMask(rasterise(shapes, { x: 0, y: 0, width, height }).data, width, lines, near);
+}
+
+/** {@link matchCurves} for a cover that is a mask of the whole picture. */
+export function matchMask(mask: ArrayLike<number>, width: number, lines: Point[][], near: Float32Array) {
+  let [hit, all, good, mine] = [0, 0, 0, 0];
+  for (const [x, y] of lines.flat()) {
+    all++;
+    if (mask[Math.floor(y) * width + Math.floor(x)]) hit++;
+  }
+  for (let i = 0; i < near.length; i++) {
+    if (!mask[i]) continue;
+    mine++;
+    if (near[i] <= 3) good++;
+  }
+  return { recall: hit / Math.max(1, all), precision: good / Math.max(1, mine) };
 }

@@ -2,9 +2,8 @@
 // ones of known truth at three contrasts, beside a general ridge filter; and how long a whole survey takes.
 import { createRequire } from 'node:module';
 import { survey } from '../src/core/find/survey.ts';
-import { rasterise } from '../src/core/mask/shapes.ts';
 import type { Raster } from '../src/core/raster/raster.ts';
-import { CURVE_CONTRASTS, plantCurves } from './curves.ts';
+import { CURVE_CONTRASTS, matchCurves, matchMask, plantCurves } from './curves.ts';
 import { photograph, PHOTOGRAPHS, randomiser } from './planted.ts';
 import { matchSpeck, plantSpecks, SPECK_CONTRASTS } from './specks.ts';
 
@@ -48,7 +47,7 @@ for (const times of SPECK_CONTRASTS) {
   const scores: number[] = [];
   for (const name of PHOTOGRAPHS) {
     const clean = await photograph(name);
-    const { picture, list, owner } = plantSpecks(clean, 120, times, random);
+    const { picture, list, owner } = plantSpecks(clean, 120, { times, random });
     const seen = new Set<number>();
     let wrong = 0;
     for (const f of survey(picture, { finders: ['specks'] })) {
@@ -68,31 +67,14 @@ for (const times of CURVE_CONTRASTS) {
   const rows: Array<{ recall: number; precision: number; r: number; p: number }> = [];
   for (const name of PHOTOGRAPHS) {
     const clean = await photograph(name);
-    const { picture, lines, near } = plantCurves(clean, 24, times, random);
-    const { width, height } = clean;
-    const frame = { x: 0, y: 0, width, height };
+    const planted = plantCurves(clean, 24, { times, random });
+    const { picture, lines, near } = planted;
     const finds = survey(picture, { finders: ['curves'] }).filter((f) => f.score >= 0.5);
-    const mask = rasterise(
+    const ours = matchCurves(
       finds.flatMap((f) => f.shapes),
-      frame,
-    ).data;
-    const filter = lineFilter(picture);
-    const score = (m: ArrayLike<number>) => {
-      let [hit, all, good, mine] = [0, 0, 0, 0];
-      for (const line of lines)
-        for (const [x, y] of line) {
-          all++;
-          if (m[Math.floor(y) * width + Math.floor(x)]) hit++;
-        }
-      for (let i = 0; i < near.length; i++) {
-        if (!m[i]) continue;
-        mine++;
-        if (near[i] <= 3) good++;
-      }
-      return { recall: hit / all, precision: good / Math.max(1, mine) };
-    };
-    const ours = score(mask);
-    const theirs = score(filter);
+      planted,
+    );
+    const theirs = matchMask(lineFilter(picture), clean.width, lines, near);
     rows.push({ ...ours, r: theirs.recall, p: theirs.precision });
   }
   const m = (k: 'recall' | 'precision' | 'r' | 'p') => mean(rows.map((r) => r[k]));

@@ -27,6 +27,9 @@ export async function photograph(name: string, width?: number): Promise<Raster> 
   return { width: info.width, height: info.height, channels: 3, depth: 8, data: new Uint8Array(data) };
 }
 
+/** The picture as its negative shows it. */
+export const negative = (picture: Raster): Raster => ({ ...picture, data: picture.data.map((v) => 255 - v) });
+
 /** A small seeded generator, so that every run plants the same faults. */
 export function randomiser(seed: number): () => number {
   let s = seed >>> 0;
@@ -37,6 +40,23 @@ export function randomiser(seed: number): () => number {
     return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
   };
 }
+
+/** How something is planted: at a contrast in σ, the same one or by chance, and for fitting with more variety than is measured. */
+export interface Planting {
+  times: number | (() => number);
+  random: () => number;
+  varied?: boolean;
+}
+
+/** Tone of dust or damage, and its channels: one near white or black, or for fitting any light or dark one with a cast. */
+export function plantedTone(light: boolean, [white, black]: [number, number], { random, varied }: Planting) {
+  const tone = varied ? (light ? 252 - 55 * random() ** 2 : 3 + 55 * random() ** 2) : light ? white : black;
+  return { tone, tones: [tone, tone, tone].map((t) => (varied ? t + 20 * (random() - 0.5) : t)) };
+}
+
+/** Levels by which it is to stand out where the ground deviates by `deviation`; some even where it is even. */
+export const plantedContrast = (deviation: number, { times, varied }: Planting): number =>
+  Math.max(varied ? 14 : 20, (typeof times === 'number' ? times : times()) * deviation);
 
 /** Sagging wires across the picture, 3 to 6 px wide. */
 export function wires(width: number, height: number): Shape[] {

@@ -1,9 +1,9 @@
 // Specks of known truth, planted in photographs, and how a list of finds compares with them.
-import { boxMean } from '../src/core/find/luma.ts';
-import { lumaPlane } from '../src/core/find/luma.ts';
+import { boxMean, lumaPlane } from '../src/core/find/luma.ts';
 import type { Find } from '../src/core/find/find.ts';
 import { rasterise } from '../src/core/mask/shapes.ts';
 import { createRaster, type Raster } from '../src/core/raster/raster.ts';
+import { plantedContrast, plantedTone, type Planting } from './planted.ts';
 
 export interface PlantedSpeck {
   x: number;
@@ -21,7 +21,8 @@ export const SPECK_CONTRASTS = [10, 7, 5];
  * with a hard edge or one as soft as a fifth of their size.
  * @returns the picture, the specks, and for each pixel the number of its speck + 1
  */
-export function plantSpecks(clean: Raster, count: number, times: number, random: () => number) {
+export function plantSpecks(clean: Raster, count: number, planting: Planting) {
+  const { random, varied } = planting;
   const { width, height } = clean;
   const picture: Raster = { ...createRaster(width, height, 3, 8), data: clean.data.slice() };
   const luma = { width, height, data: lumaPlane(clean) };
@@ -35,7 +36,9 @@ export function plantSpecks(clean: Raster, count: number, times: number, random:
     const ry = rx * (0.6 + 0.4 * random());
     const x = random() * width;
     const y = random() * height;
-    const soft = random() < 0.5 ? 0.5 : Math.max(0.5, size * 0.1);
+    const soft = varied ? Math.max(0.5, size * 0.18 * random() ** 2) : random() < 0.5 ? 0.5 : Math.max(0.5, size * 0.1);
+    const turn = varied ? random() * Math.PI : 0;
+    const [cos, sin] = [Math.cos(turn), Math.sin(turn)];
     const light = random() < 0.5;
     const reach = Math.ceil(rx + soft + 12);
     if (x < reach || y < reach || x > width - reach || y > height - reach) continue;
@@ -44,15 +47,16 @@ export function plantSpecks(clean: Raster, count: number, times: number, random:
       for (let u = -reach; u <= reach; u++) if (owner[Math.floor(y + v) * width + Math.floor(x + u)]) free = false;
     if (!free) continue;
     const i = Math.floor(y) * width + Math.floor(x);
-    const wanted = Math.max(20, times * Math.sqrt(Math.max(0, square[i] - mean[i] ** 2)));
-    const tone = light ? 246 : 14;
+    const wanted = plantedContrast(Math.sqrt(Math.max(0, square[i] - mean[i] ** 2)), planting);
+    const { tone, tones } = plantedTone(light, [246, 14], planting);
     const room = Math.abs(tone - mean[i]);
     if (room < wanted * 0.9) continue;
     const opacity = Math.min(1, wanted / room);
     let area = 0;
     for (let v = Math.floor(y - reach); v <= y + reach; v++) {
       for (let u = Math.floor(x - reach); u <= x + reach; u++) {
-        const d = Math.hypot((u + 0.5 - x) / rx, (v + 0.5 - y) / ry);
+        const [p0, q0] = [u + 0.5 - x, v + 0.5 - y];
+        const d = Math.hypot((cos * p0 + sin * q0) / rx, (cos * q0 - sin * p0) / ry);
         const share = Math.min(1, Math.max(0, 0.5 + ((1 - d) * Math.min(rx, ry)) / (2 * soft)));
         if (share <= 0) continue;
         const p = v * width + u;
@@ -62,7 +66,7 @@ export function plantSpecks(clean: Raster, count: number, times: number, random:
         }
         for (let c = 0; c < 3; c++)
           picture.data[p * 3 + c] = Math.round(
-            picture.data[p * 3 + c] + (tone - picture.data[p * 3 + c]) * share * opacity,
+            picture.data[p * 3 + c] + (tones[c] - picture.data[p * 3 + c]) * share * opacity,
           );
       }
     }

@@ -1,5 +1,6 @@
 import { writeFile } from 'node:fs/promises';
 import { parseArgs } from 'node:util';
+import { findClips } from '../core/find/clips.ts';
 import { completeMesh } from '../core/find/mesh.ts';
 import { scoreFor } from '../core/find/find.ts';
 import { strandCover, traceStrand, type TracedStrand } from '../core/find/strand.ts';
@@ -115,15 +116,16 @@ export async function traceCommand(args: string[]): Promise<object> {
   };
 }
 
-/** `tersum mesh`: completes a mesh from strands that each run through two or more points. */
+/** `tersum mesh`: completes a mesh from strands that each run through two or more points, and finds clips and knots on it. */
 export async function meshCommand(args: string[]): Promise<object> {
-  const usage = 'Options: --picture IN --strands x,y:x,y/x,y:x,y[/…] --mask OUT.png';
+  const usage = 'Options: --picture IN --strands x,y:x,y/x,y:x,y[/…] --mask OUT.png [--clips OUT.png]';
   const values = options(
     args,
-    { picture: { type: 'string' }, strands: { type: 'string' }, mask: { type: 'string' } },
+    { picture: { type: 'string' }, strands: { type: 'string' }, mask: { type: 'string' }, clips: { type: 'string' } },
     usage,
   );
   maskPath(values.mask);
+  maskPath(values.clips);
   const { raster } = await read(values.picture, 'picture');
   if (!values.mask) throw new UsageError(`--mask is missing. ${usage}`);
   const lines = (values.strands ?? '').split('/').map((s) => pointsOf(s, 'strands', raster));
@@ -137,9 +139,20 @@ export async function meshCommand(args: string[]): Promise<object> {
   } catch (error) {
     throw new UsageError((error as Error).message);
   }
+  const clips = findClips(raster, strands);
   const seconds = short(clock() - started);
+  if (values.clips) {
+    const shapes = clips.flatMap((c) => c.shapes);
+    await writeMask(values.clips, covered(shapes, raster), raster.width, raster.height);
+  }
   const mask = covered(strands.flatMap(strandCover), raster);
   await writeMask(values.mask, mask, raster.width, raster.height);
   const share = mask.reduce((n, v) => n + (v ? 1 : 0), 0) / mask.length;
-  return { traced: lines.length, pieces: strands.length, coveredShare: Math.round(share * 1e4) / 1e4, seconds };
+  return {
+    traced: lines.length,
+    pieces: strands.length,
+    coveredShare: Math.round(share * 1e4) / 1e4,
+    clips: clips.length,
+    seconds,
+  };
 }

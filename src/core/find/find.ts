@@ -45,6 +45,14 @@ const CELL = 96;
 /** How many times as dense as is usual in the picture finds may lie before they are doubted. */
 const DENSE = 4;
 
+interface Among<F> {
+  /** how much a find counts */
+  weigh?: (find: F) => number;
+  /** what is usual at least, finds a cell */
+  least?: number;
+  dense?: number;
+}
+
 /**
  * Doubts finds that lie much denser than finds do elsewhere in the picture: dust falls anywhere, while blossoms, stars,
  * mortar and twigs keep together. Lowers their score by how far they exceed what is usual.
@@ -53,8 +61,7 @@ export function amongOthers<F extends Pick<Find, 'box' | 'score' | 'length'>>(
   finds: F[],
   width: number,
   height: number,
-  weigh: (find: F) => number = () => 1,
-  least = 1 / 9,
+  { weigh = () => 1, least = 1 / 9, dense = DENSE }: Among<F> = {},
 ): F[] {
   const w = Math.ceil(width / CELL);
   const h = Math.ceil(height / CELL);
@@ -78,8 +85,8 @@ export function amongOthers<F extends Pick<Find, 'box' | 'score' | 'length'>>(
   const usual = Math.max(sorted[sorted.length >> 1], least);
   return finds.map((f) => {
     const ratio = local[cellOf(f)] / usual;
-    if (ratio <= DENSE) return f;
-    const logit = Math.log(f.score / (1 - f.score)) - 6 * Math.log2(ratio / DENSE);
+    if (ratio <= dense) return f;
+    const logit = Math.log(f.score / (1 - f.score)) - 6 * Math.log2(ratio / dense);
     return { ...f, score: sigmoid(logit) };
   });
 }

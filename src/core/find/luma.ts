@@ -12,6 +12,14 @@ export function lumaPlane(picture: Raster): Float32Array {
   return out;
 }
 
+/** One of the channels of a picture in colours, on the 8-bit scale, one float a pixel. */
+export function channelPlane({ width, height, channels, depth, data }: Raster, channel: number): Float32Array {
+  const scale = 255 / fullScale(depth);
+  const out = new Float32Array(width * height);
+  for (let i = 0, p = channel; i < out.length; i++, p += channels) out[i] = data[p] * scale;
+  return out;
+}
+
 /** One channel of floats, width × height. */
 export interface Plane {
   width: number;

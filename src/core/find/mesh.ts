@@ -1,8 +1,8 @@
 import type { Point } from '../mask/shapes.ts';
-import type { Raster } from '../raster/raster.ts';
-import { refineStrand, type TracedStrand } from './strand.ts';
-import { lumaPlane } from './luma.ts';
-import { planeReader } from './strip.ts';
+import { colourChannels, type Raster } from '../raster/raster.ts';
+import { refineStrand, resizeStrand, scaleFor, usualWidth, type TracedStrand } from './strand.ts';
+import { channelPlane, halfPlane, lumaPlane, quantile } from './luma.ts';
+import { channelReader, planeReader, type Channel } from './strip.ts';
 
 /** px from place to place along a strand, as it is followed. */
 const STEP = 3;
@@ -15,6 +15,17 @@ const BRIDGED = 300;
 /** Share of places that must be seen there. */
 const SEEN = 0.45;
 
+/** Levels by which a strand stands out well enough. */
+const ENOUGH = 20;
+/** Levels by which a strand may always differ from the tone of its family. */
+const LEAST_TOLERANCE = 30;
+/** Levels by which a place may differ from the strand's tone so that the strand could lie there unseen. */
+const ALIKE = 14;
+
+/** Steps to both sides over which a strand is compared with what is around it, and by how many times it must stand out. */
+const CLOSE = 8;
+const CLEAR = 2.5;
+
 /** A strand of a family as a function: offset across (v) for each step along (u). */
 interface Course {
   v: Float32Array;
@@ -23,7 +34,11 @@ interface Course {
   /** steps at which it lies on the picture */
   from: number;
   to: number;
+  /** where it was looked for, as far as it was */
+  expected?: Float32Array;
 }
+
+type Read = (x: number, y: number) => number;
 
 /** Strands that run about one way. */
 interface Family {
@@ -33,18 +48,23 @@ interface Family {
   steps: number;
   u0: number;
   width: number;
-  read: (x: number, y: number) => number;
+  read: Read;
+  /** level its strands have, and how far off it they may be */
+  tone: number;
+  tolerance: number;
   size: { width: number; height: number };
+  /** the same plane in the picture's own size, and how many px of it a px of this one is */
+  full: { read: Read; scale: number };
 }
 
-const place = (f: Family, step: number, v: number): Point => {
+const place = (f: Pick<Family, 'ax' | 'ay' | 'u0'>, step: number, v: number): Point => {
   const u = f.u0 + step * STEP;
   return [f.ax * u - f.ay * v, f.ay * u + f.ax * v];
 };
 const inside = ({ size }: Family, [x, y]: Point) => x >= 0 && y >= 0 && x < size.width && y < size.height;
 
 /** How much a strand of the family's width stands out at a place from both its sides, levels; the sign does not matter. */
-function response(f: Family, step: number, v: number): number {
+function response(f: Pick<Family, 'ax' | 'ay' | 'u0' | 'width' | 'read'>, step: number, v: number): number {
   const half = Math.max(0.5, f.width / 2 - 0.5);
   const far = f.width / 2 + 2.5;
   const at = (t: number) => {
@@ -58,7 +78,8 @@ function response(f: Family, step: number, v: number): number {
 }
 
 /** The family that strands belong to: their common direction and the range they may run over. */
-function familyOf(strands: TracedStrand[], read: Family['read'], size: Family['size']): Family {
+function familyOf(strands: TracedStrand[], seen: Seen): Family {
+  const { size, scale } = seen;
   let ax = 0;
   let ay = 0;
   for (const { points } of strands) {
@@ -78,15 +99,36 @@ function familyOf(strands: TracedStrand[], read: Family['read'], size: Family['s
   ];
   const along = corners.map(([x, y]) => x * ax + y * ay);
   const u0 = Math.min(...along);
-  const widths = strands.map((s) => s.width).sort((p, q) => p - q);
+  const width = usualWidth(strands);
+  // Of the channels that one in which the traced strands stand out best: a white fence before a yellow sky does in blue.
+  const points = strands.flatMap((s) => s.points);
+  const shown = seen.channels.map((channel) => {
+    const bare = { ax, ay, u0, width, read: seen.peek(channel) };
+    return points.reduce((sum, [x, y]) => {
+      const step = (x * ax + y * ay - u0) / STEP;
+      return sum + Math.min(ENOUGH, Math.max(0, response(bare, step, y * ax - x * ay)));
+    }, 0);
+  });
+  // Luma is less noisy: another one must be clearly better.
+  const best = shown.indexOf(Math.max(...shown));
+  const { read, full } = seen.plane(seen.channels[shown[best] > 1.1 * shown[0] ? best : 0]);
+  const tones = points.map(([x, y]) => read(x, y));
+  const tone = quantile(tones, 0.5);
+  const off = quantile(
+    tones.map((t) => Math.abs(t - tone)),
+    0.5,
+  );
   return {
     ax,
     ay,
     u0,
     steps: Math.ceil((Math.max(...along) - u0) / STEP) + 1,
-    width: widths[widths.length >> 1],
+    width,
     read,
+    tone,
+    tolerance: Math.max(LEAST_TOLERANCE, 4 * off),
     size,
+    full: { read: full, scale },
   };
 }
 
@@ -139,7 +181,9 @@ function follow(f: Family, expected: Float32Array, from: number, to: number, ban
       const middle = mean(c - half, c + half);
       const left = mean(c - wide, c - far);
       const right = mean(c + far, c + wide);
-      const r = Math.max(Math.min(left, right) - middle, middle - Math.max(left, right));
+      const off = Math.abs(middle - f.tone) / f.tolerance;
+      const like = off < 1 ? 1 : Math.max(0, 2 - off);
+      const r = like * Math.max(Math.min(left, right) - middle, middle - Math.max(left, right));
       strength[n * states + k] = r;
       cost[n * states + k] = 7 / (7 + Math.max(0, r)) + (0.12 * Math.abs(k - reach)) / reach;
     }
@@ -165,12 +209,33 @@ function follow(f: Family, expected: Float32Array, from: number, to: number, ban
   let k = total.indexOf(Math.min(...total));
   const v = new Float32Array(f.steps).fill(NaN);
   const seen = new Uint8Array(f.steps);
+  const busy = new Float32Array(length);
+  const shown = new Float32Array(length);
+  const own = Math.round(2 * f.width);
   for (let n = length - 1; n >= 0; n--) {
     v[from + n] = expected[from + n] + (k - reach) / 2;
-    seen[from + n] = strength[n * states + k] > 4 ? 1 : 0;
+    shown[n] = strength[n * states + k];
+    let count = 0;
+    for (let j = 0; j < states; j++) {
+      if (Math.abs(j - k) <= own) continue;
+      busy[n] += Math.max(0, strength[n * states + j]);
+      count++;
+    }
+    busy[n] /= Math.max(1, count);
     k = cameFrom[n * states + k];
   }
-  return { v, seen, from, to };
+  // What stands out no more than other things around it do is no strand that can be seen.
+  for (let n = 0; n < length; n++) {
+    const a = Math.max(0, n - CLOSE);
+    const b = Math.min(length - 1, n + CLOSE);
+    let [sum, around] = [0, 0];
+    for (let m = a; m <= b; m++) {
+      sum += Math.max(0, shown[m]);
+      around += busy[m];
+    }
+    seen[from + n] = shown[n] > 4 && sum > CLEAR * around ? 1 : 0;
+  }
+  return { v, seen, from, to, expected };
 }
 
 /** Goes on from both ends of a traced strand to the picture's edges, piece by piece in the direction it has there. */
@@ -436,33 +501,107 @@ function toTheEdge(strand: TracedStrand, { width, height }: Family['size']): Tra
   return { ...strand, points, widths };
 }
 
-/** The pieces of a course that are really seen, refined and measured. */
-function pieces(f: Family, c: Course): TracedStrand[] {
-  const out: TracedStrand[] = [];
+/** Steps at which a course is seen for a good part of what lies around. */
+function inSight(c: Course): Uint8Array {
   const reach = Math.round(SIGHT / STEP / 2);
-  let line: Point[] = [];
-  const finish = () => {
-    if (line.length * STEP >= 24) out.push(toTheEdge(refineStrand(f.read, line, f.width), f.size));
-    line = [];
-  };
-  const there = new Uint8Array(f.steps);
-  let last = -1;
+  const there = new Uint8Array(c.seen.length);
   for (let s = c.from; s <= c.to; s++) {
     let seen = 0;
     let n = 0;
     for (let t = Math.max(c.from, s - reach); t <= Math.min(c.to, s + reach); t++, n++) seen += c.seen[t];
-    if (seen / n < SEEN) continue;
-    there[s] = 1;
-    // A strand goes on through a short stretch in which it cannot be told from its ground.
-    if (last >= 0 && s - last <= BRIDGED / STEP) there.fill(1, last, s);
+    if (seen / n >= SEEN) there[s] = 1;
+  }
+  return there;
+}
+
+/**
+ * A course with what is not in sight put where it must be, evenly between what is; and where it lies: in sight, over
+ * short stretches between, and wherever the picture has its own tone, so that it would not be seen.
+ */
+function bridged(f: Family, c: Course): { v: Float32Array; there: Uint8Array } {
+  const sight = inSight(c);
+  const there = sight.slice();
+  const v = c.v.slice();
+  const base = c.expected ?? new Float32Array(c.v.length);
+  let last = -1;
+  const fill = (a: number, b: number) => {
+    const [p, q] = [a < 0 ? b : a, b > c.to ? a : b];
+    if (p < 0 || p > c.to) return;
+    for (let s = Math.max(c.from, a + 1); s < Math.min(c.to + 1, b); s++) {
+      const t = q > p ? (s - p) / (q - p) : 0;
+      v[s] = base[s] + (c.v[p] - base[p]) * (1 - t) + (c.v[q] - base[q]) * t;
+      const [x, y] = place(f, s, v[s]);
+      // A strand goes on through a short stretch in which it cannot be told from its ground.
+      const short = a >= 0 && b <= c.to && b - a <= BRIDGED / STEP;
+      if (short || Math.abs(f.read(x, y) - f.tone) < ALIKE) there[s] = 1;
+    }
+  };
+  for (let s = c.from; s <= c.to; s++) {
+    if (!sight[s]) continue;
+    if (s - last > 1) fill(last, s);
     last = s;
   }
+  fill(last, c.to + 1);
+  return { v, there };
+}
+
+/** The pieces of a course that are really seen, or must be there, refined and measured. */
+function pieces(f: Family, c: Course): TracedStrand[] {
+  const out: TracedStrand[] = [];
+  let line: Point[] = [];
+  const finish = () => {
+    const { read, scale } = f.full;
+    const size = { width: f.size.width * scale, height: f.size.height * scale };
+    const whole = line.map(([x, y]): Point => [x * scale, y * scale]);
+    if (line.length * STEP >= 24) out.push(toTheEdge(refineStrand(read, whole, f.width * scale), size));
+    line = [];
+  };
+  const { v, there } = bridged(f, c);
   for (let s = c.from; s <= c.to; s++) {
-    if (there[s]) line.push(place(f, s, c.v[s]));
+    if (there[s]) line.push(place(f, s, v[s]));
     else finish();
   }
   finish();
   return out;
+}
+
+/** A picture as meshes are looked for in it: at a size, and each channel as a plane only once it is needed. */
+interface Seen {
+  size: { width: number; height: number };
+  /** px of the picture to one of these */
+  scale: number;
+  channels: Channel[];
+  /** any place of a channel, slowly */
+  peek(channel: Channel): Read;
+  /** any place of a channel, fast, and the same in the picture's own size */
+  plane(channel: Channel): { read: Read; full: Read };
+}
+
+function seenAt(picture: Raster, scale: 1 | 2): Seen {
+  const { width, height } = picture;
+  const planes = new Map<Channel, { read: Read; full: Read }>();
+  const planeOf = (channel: Channel) => {
+    const data = channel === 'luma' ? lumaPlane(picture) : channelPlane(picture, channel);
+    const full = planeReader(width, height, data);
+    if (scale === 1) return { read: full, full };
+    const half = halfPlane({ width, height, data });
+    // The whole plane is let go: what is measured in it is little.
+    return { read: planeReader(half.width, half.height, half.data), full: channelReader(picture, channel) };
+  };
+  return {
+    size: { width: width / scale, height: height / scale },
+    scale,
+    channels: colourChannels(picture.channels) === 1 ? ['luma'] : ['luma', 0, 1, 2],
+    peek(channel) {
+      const read = channelReader(picture, channel);
+      return (x, y) => read(x * scale, y * scale);
+    },
+    plane(channel) {
+      const plane = planes.get(channel) ?? planeOf(channel);
+      planes.set(channel, plane);
+      return plane;
+    },
+  };
 }
 
 /** Groups strands by direction: those within 25° of each other. */
@@ -493,12 +632,13 @@ export function completeMesh(
   strands: TracedStrand[],
   onProgress?: (done: number) => void,
 ): TracedStrand[] {
-  const read = planeReader(picture.width, picture.height, lumaPlane(picture));
+  const seen = seenAt(picture, scaleFor(strands));
   const groups = byDirection(strands).filter((g) => g.length > 1);
   if (!groups.length) throw new Error('Trace two neighbouring strands of each direction first.');
   const out: TracedStrand[] = [];
-  groups.forEach((group, g) => {
-    const f = familyOf(group, read, picture);
+  groups.forEach((whole, g) => {
+    const group = whole.map((s) => resizeStrand(s, 1 / seen.scale));
+    const f = familyOf(group, seen);
     const traced = group.map((s) => courseOf(f, s));
     const at = (c: Course) => c.v[(c.from + c.to) >> 1];
     traced.sort((p, q) => at(p) - at(q));

@@ -73,6 +73,23 @@ export function findRidges(plane: Plane, options: RidgeOptions): Ridge[] {
   return link(strength, along, width, height, start, low, least);
 }
 
+/** Most pixels a plane may have for {@link strongestFirst}. */
+const PLACES = 2 ** 29;
+
+/** Places from `start` levels on, the strongest first, of equal ones the first first. Sorted as numbers, which is fast. */
+function strongestFirst(strength: Float32Array, start: number): Float64Array {
+  let n = 0;
+  for (let i = 0; i < strength.length; i++) if (strength[i] >= start || strength[i] <= -start) n++;
+  const keys = new Float64Array(n);
+  n = 0;
+  // Strength to a 16,384th of a level above, the place below.
+  for (let i = 0; i < strength.length; i++)
+    if (strength[i] >= start || strength[i] <= -start)
+      keys[n++] = Math.round(-16_384 * Math.abs(strength[i])) * PLACES + i;
+  keys.sort();
+  return keys.map((key) => key - Math.floor(key / PLACES) * PLACES);
+}
+
 function link(
   strength: Float32Array,
   along: Uint8Array,
@@ -123,10 +140,7 @@ function link(
       d = (d + turn + 16) % 16;
     }
   };
-  const seeds: number[] = [];
-  for (let i = 0; i < strength.length; i++) if (strength[i] >= start || strength[i] <= -start) seeds.push(i);
-  seeds.sort((a, b) => Math.abs(strength[b]) - Math.abs(strength[a]) || a - b);
-  for (const seed of seeds) {
+  for (const seed of strongestFirst(strength, start)) {
     if (used[seed]) continue;
     used[seed] = 1;
     const light = strength[seed] > 0;

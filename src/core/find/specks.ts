@@ -1,5 +1,8 @@
 import { outlineOf } from '../mask/outline.ts';
-import { boxMean, halfPlane, levelQuantiles, noiseLevel, type Plane } from './luma.ts';
+import { boxMean, halfPlane, noiseLevel, type Plane } from './luma.ts';
+import { SPECK_FEATURES, speckFeatures, type Segment, type SpeckFeatures } from './speck-features.ts';
+import { logitOf, readForest } from './forest.ts';
+import lines from './forests/specks.json' with { type: 'json' };
 import { amongOthers, sigmoid, type Find, type Finder, type FindInput } from './find.ts';
 
 /** Places on a ring of radius 1, every 45°. */
@@ -7,6 +10,10 @@ const RING = Array.from({ length: 8 }, (_, k) => [Math.cos((k * Math.PI) / 4), M
 /** Radii of the rings at each level of the pyramid, px of that level. */
 const RADII = [3, 5];
 const LEVELS = 4;
+/** Tells specks from detail; fitted by `bench/train-specks.ts`. */
+export const SPECK_FOREST = readForest(lines);
+/** Dust may lie this many times as dense as is usual in the picture before it is doubted. */
+export const SPECK_DENSE = 8;
 /** Levels of 255 below which nothing is looked at. */
 const LEAST = 5;
 
@@ -22,8 +29,23 @@ interface Candidate {
   rank: number;
 }
 
+/** Where specks are looked for, and how strictly. */
+export interface SpeckSearch {
+  /** one a px of the picture; only where it is not 0 may the middle of a speck lie */
+  where?: Uint8Array;
+  /** how many of the eight places of a ring may be as light (or dark) as the speck: 0 unless things may touch it */
+  spare?: 0 | 1;
+}
+
 /** Places that are lighter, or darker, than all of a ring around them: no edge and no line is. */
-function candidates(bare: Plane, level: number, noise: number, into: Candidate[]): void {
+function candidates(
+  bare: Plane,
+  level: number,
+  noise: number,
+  into: Candidate[],
+  { where, spare = 0 }: SpeckSearch,
+  whole: { width: number; height: number },
+): void {
   const pad = RADII[RADII.length - 1];
   const plane = padded(bare, pad);
   const { width, height, data } = plane;
@@ -40,12 +62,33 @@ function candidates(bare: Plane, level: number, noise: number, into: Candidate[]
       for (let x = pad; x < width - pad; x++) {
         const i = y * width + x;
         const c = centre[i];
+        if (where) {
+          const v = Math.min(whole.height - 1, Math.round((y - pad + 0.5) * 2 ** level - 0.5));
+          const u = Math.min(whole.width - 1, Math.round((x - pad + 0.5) * 2 ** level - 0.5));
+          if (!where[v * whole.width + u]) continue;
+        }
+        // Most places lie between two opposite ones of the ring, or near one of them.
+        const a = soft.data[i + ring[0]];
+        const b = soft.data[i + ring[4]];
+        if (!spare && (c > a ? c < a + least || c < b + least : c > a - least || c > b - least)) continue;
         let low = Infinity;
         let high = -Infinity;
+        let low2 = Infinity;
+        let high2 = -Infinity;
         for (let k = 0; k < 8; k++) {
           const v = soft.data[i + ring[k]];
-          if (v < low) low = v;
-          if (v > high) high = v;
+          if (v < low) {
+            low2 = low;
+            low = v;
+          } else if (v < low2) low2 = v;
+          if (v > high) {
+            high2 = high;
+            high = v;
+          } else if (v > high2) high2 = v;
+        }
+        if (spare) {
+          low = low2;
+          high = high2;
         }
         const light = c - high;
         const dark = low - c;
@@ -94,15 +137,6 @@ function padded({ width, height, data }: Plane, pad: number): Plane {
     out.fill(data[from + width - 1], y * w + pad + width, (y + 1) * w);
   }
   return { width: w, height: height + 2 * pad, data: out };
-}
-
-interface Segment {
-  x: number;
-  y: number;
-  width: number;
-  height: number;
-  mask: Uint8Array;
-  area: number;
 }
 
 /** The connected pixels around a candidate that are nearer to its tone than to that of the ring; null when they run away. */
@@ -180,127 +214,6 @@ function segment(plane: Plane, c: Candidate): (Segment & { inside: number; groun
   return { x: x0, y: y0, width: w, height: h, mask: used.mask, area: used.area, inside: used.mean, ground };
 }
 
-/** What tells a speck from detail of the picture. */
-export interface SpeckFeatures {
-  /** contrast over what varies in the annulus around it */
-  clear: number;
-  /** contrast, levels */
-  contrast: number;
-  /** area over that of its bounding ellipse: 1 for a disc */
-  compact: number;
-  /** steepness of its edge: share of the contrast that lies within 1 px of it */
-  crisp: number;
-  /** how even its inside is: variation over contrast */
-  rough: number;
-  /** how much the ground varies near it, levels */
-  busy: number;
-  /** diameter in px */
-  size: number;
-  /** how many candidates of its kind lie around, per 1000 px² */
-  crowd: number;
-  /** the strongest like thing around, as a share of its contrast: 1 when there is another as strong */
-  rival: number;
-  /** the same for all but the strongest twentieth of what is around */
-  rivals: number;
-}
-
-/** Most samples taken of what lies around a speck. */
-const SAMPLES = 900;
-
-function featuresOf(plane: Plane, s: Segment, light: boolean): SpeckFeatures | null {
-  const { width, height, data } = plane;
-  const rim = Math.max(2, Math.round(Math.sqrt(s.area) * 0.5));
-  const far = Math.min(40, 6 + 2 * rim);
-  const { left, right, top, bottom } = extent(s);
-  const x0 = Math.max(0, left - far);
-  const y0 = Math.max(0, top - far);
-  const w = Math.min(width - 1, right + far) - x0 + 1;
-  const h = Math.min(height - 1, bottom + far) - y0 + 1;
-  // 2 inside, 1 touching it, 0 around it.
-  const role = new Uint8Array(w * h);
-  for (let v = top; v <= bottom; v++) {
-    for (let u = left; u <= right; u++) {
-      if (!s.mask[(v - s.y) * s.width + u - s.x]) continue;
-      for (let q = Math.max(y0, v - 1); q <= Math.min(y0 + h - 1, v + 1); q++)
-        for (let p = Math.max(x0, u - 1); p <= Math.min(x0 + w - 1, u + 1); p++) role[(q - y0) * w + p - x0] |= 1;
-      role[(v - y0) * w + u - x0] = 2;
-    }
-  }
-  for (let v = top; v <= bottom; v++)
-    for (let u = left; u <= right; u++) if (s.mask[(v - s.y) * s.width + u - s.x]) role[(v - y0) * w + u - x0] = 2;
-  let [n, sum, square, m, out, outSquare] = [0, 0, 0, 0, 0, 0];
-  let [edgeIn, edgeOut, edges] = [0, 0, 0];
-  const around: number[] = [];
-  const step = Math.max(1, Math.round(Math.sqrt((w * h) / SAMPLES)));
-  for (let v = 0; v < h; v++) {
-    const y = y0 + v;
-    const near = y >= top - rim - 2 && y <= bottom + rim + 2;
-    for (let u = 0; u < w; u++) {
-      const x = x0 + u;
-      const k = v * w + u;
-      const value = data[y * width + x];
-      if (role[k] === 2) {
-        n++;
-        sum += value;
-        square += value * value;
-        for (let side = 0; side < 4; side++) {
-          const dx = side === 0 ? 1 : side === 1 ? -1 : 0;
-          const dy = side === 2 ? 1 : side === 3 ? -1 : 0;
-          const [p, q] = [u + dx, v + dy];
-          if (p >= 0 && q >= 0 && p < w && q < h && role[q * w + p] === 2) continue;
-          const ox = Math.min(width - 1, Math.max(0, x + 2 * dx));
-          const oy = Math.min(height - 1, Math.max(0, y + 2 * dy));
-          edgeIn += value;
-          edgeOut += data[oy * width + ox];
-          edges++;
-        }
-        continue;
-      }
-      if (role[k]) continue;
-      if (k % step === 0) around.push(value);
-      if (!near || x < left - rim - 2 || x > right + rim + 2) continue;
-      m++;
-      out += value;
-      outSquare += value * value;
-    }
-  }
-  if (!n || m < 6 || !edges) return null;
-  const inside = sum / n;
-  const ground = out / m;
-  const contrast = light ? inside - ground : ground - inside;
-  if (contrast <= 0) return null;
-  const busy = Math.sqrt(Math.max(0, outSquare / m - ground * ground));
-  const [strong, strongest] = levelQuantiles(around, light ? [0.95, 0.995] : [0.05, 0.005]);
-  const spread = Math.sqrt(Math.max(0, square / n - inside * inside));
-  return {
-    clear: contrast / (busy + 1),
-    contrast,
-    compact: n / ((Math.PI / 4) * (right - left + 1) * (bottom - top + 1)),
-    crisp: ((light ? 1 : -1) * (edgeIn - edgeOut)) / edges / contrast,
-    rough: spread / contrast,
-    busy,
-    size: Math.sqrt((4 * n) / Math.PI),
-    crowd: 0,
-    rival: (light ? strongest - ground : ground - strongest) / contrast,
-    rivals: (light ? strong - ground : ground - strong) / contrast,
-  };
-}
-
-/** First and last column and row of a segment, px of the picture. */
-function extent(s: Segment): { left: number; right: number; top: number; bottom: number } {
-  let [left, right, top, bottom] = [Infinity, -1, Infinity, -1];
-  for (let v = 0, k = 0; v < s.height; v++) {
-    for (let u = 0; u < s.width; u++, k++) {
-      if (!s.mask[k]) continue;
-      left = Math.min(left, s.x + u);
-      right = Math.max(right, s.x + u);
-      top = Math.min(top, s.y + v);
-      bottom = Math.max(bottom, s.y + v);
-    }
-  }
-  return { left, right, top, bottom };
-}
-
 /** A segment with what was measured on it, before it is scored. */
 export interface SpeckCandidate {
   find: Omit<Find, 'score'>;
@@ -308,13 +221,17 @@ export interface SpeckCandidate {
 }
 
 /** Everything that may be a speck, with its features; overlapping ones only once. */
-export function speckCandidates(input: FindInput, onProgress?: (done: number) => void): SpeckCandidate[] {
+export function speckCandidates(
+  input: FindInput,
+  onProgress?: (done: number) => void,
+  search: SpeckSearch = {},
+): SpeckCandidate[] {
   const { width, height } = input.picture;
   const plane: Plane = { width, height, data: input.luma };
   const list: Candidate[] = [];
   let level = plane;
   for (let l = 0; l < LEVELS && Math.min(level.width, level.height) > 4 * RADII[1]; l++) {
-    candidates(level, l, noiseLevel(level), list);
+    candidates(level, l, noiseLevel(level), list, search, plane);
     onProgress?.(0.1 * (l + 1));
     level = halfPlane(level);
   }
@@ -330,7 +247,7 @@ export function speckCandidates(input: FindInput, onProgress?: (done: number) =>
     if (taken[at]) continue;
     const s = segment(plane, c);
     if (!s) continue;
-    const features = featuresOf(plane, s, c.light);
+    const features = speckFeatures(input.picture, plane, s, c.light);
     if (!features || features.clear < 1.2) continue;
     let overlap = 0;
     for (let v = 0, k = 0; v < s.height; v++)
@@ -373,58 +290,25 @@ function crowding(list: Candidate[], width: number, height: number): (x: number,
   return (x, y) => (mean.data[cell(x, y)] * 1000) / (side * side);
 }
 
-/** Weights of {@link speckScore}; see `bench/train-specks.ts`. */
-export const SPECK_WEIGHTS = {
-  bias: -11.08,
-  clear: 3.98,
-  compact: -8.12,
-  crisp: 3.61,
-  rough: 2.38,
-  busy: 0.208,
-  crowd: -0.53,
-  rival: -3.38,
-  rivals: 0.634,
-  size: 3.84,
-};
+/** The features as the forest takes them. */
+export const speckVector = (f: SpeckFeatures): Float32Array => Float32Array.from(SPECK_FEATURES, (k) => f[k]);
 
-/** The features as they are weighed: on scales on which a step counts about the same everywhere. */
-export function speckVector(f: SpeckFeatures): SpeckFeatures {
-  return {
-    clear: Math.log(Math.min(20, Math.max(0.5, f.clear))),
-    contrast: Math.log1p(f.contrast),
-    compact: Math.abs(Math.min(1.3, f.compact) - 1),
-    crisp: Math.min(1.6, f.crisp),
-    rough: Math.min(0.6, f.rough),
-    busy: Math.log1p(f.busy),
-    size: Math.log(f.size),
-    crowd: Math.log1p(f.crowd),
-    rival: Math.min(2, Math.max(0, f.rival)),
-    rivals: Math.min(1.5, Math.max(0, f.rivals)),
-  };
-}
-
-/** How sure it is that something is a speck and no detail of the picture. */
-export function speckScore(f: SpeckFeatures): number {
-  const v = speckVector(f);
-  let sum = SPECK_WEIGHTS.bias;
-  for (const [key, weight] of Object.entries(SPECK_WEIGHTS))
-    if (key !== 'bias') sum += weight * v[key as keyof SpeckFeatures];
-  return sigmoid(sum);
-}
+/** How sure it is that something is a speck and no detail of the picture, as a logit. */
+export const speckLogit = (f: SpeckFeatures): number => logitOf(SPECK_FOREST, speckVector(f));
 
 /**
  * Finds specks: dust, pinholes, sensor marks and drops, lighter or darker than their ground, 1 to 60 px. A place is
  * taken up when it stands out from every part of a ring around it, at one of eight sizes; detail of the picture is told
- * from it by contrast over what goes on around, shape, edge and evenness.
- * Source: own; centre–surround comparison at several scales is common practice.
+ * from it by a forest of trees over contrast, shape, edge, evenness, colour and what goes on around.
+ * Source: own (`bench/train-specks.ts`); centre–surround comparison at several scales is common practice.
  */
 export const specks: Finder = {
   find(input, onProgress) {
     const { width, height } = input.picture;
     const scored = speckCandidates(input, onProgress).map(({ find, features }) => ({
       ...find,
-      score: speckScore(features),
+      score: sigmoid(speckLogit(features)),
     }));
-    return amongOthers(scored, width, height).filter((f) => f.score > 0.08);
+    return amongOthers(scored, width, height, { dense: SPECK_DENSE }).filter((f) => f.score > 0.08);
   },
 };

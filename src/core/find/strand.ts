@@ -31,6 +31,8 @@ const BEND = 0.7;
 /** Cost of turning from dark to light, and how far in px the ends may lie from where they were set. */
 const SWITCH = 4;
 const NEAR = 5;
+/** px between two points from which on the way is looked for at half the size, and only measured at full size */
+const COARSE = 1300;
 /** px between the measured places of the centre line */
 const STEP = 2;
 
@@ -50,17 +52,37 @@ export function traceStrand(picture: Raster, clicks: Point[]): TracedStrand {
   for (let i = 1; i < clicks.length; i++) {
     const span = Math.hypot(clicks[i][0] - clicks[i - 1][0], clicks[i][1] - clicks[i - 1][1]);
     if (span < 6) continue;
-    const reach = Math.round(Math.min(240, Math.max(14, 0.14 * span)));
-    const strip = straighten(read, clicks[i - 1], clicks[i], reach);
-    const run = cheapestPath(strip);
+    const reach = Math.round(Math.min(240, Math.max(14, 0.14 * span), swing(clicks, i)));
+    const scale = span > COARSE ? 2 : 1;
+    const strip = straighten(read, clicks[i - 1], clicks[i], Math.round(reach / scale), scale);
+    const run = cheapestPath(strip, scale);
     run.across.forEach((t, row) => {
-      if (row === 0 && rough.length) return;
+      if ((row === 0 && rough.length) || (row * scale) % STEP) return;
       rough.push(strip.place(row, t));
-      guessed.push(2 * run.halves[row] + 1);
+      guessed.push((2 * run.halves[row] + 1) * scale);
     });
   }
   if (rough.length < 6) throw new Error('Set two points on the strand, at least 6 px apart.');
-  return refineStrand(read, everyNth(rough, STEP), median(guessed));
+  return refineStrand(read, rough, median(guessed));
+}
+
+/**
+ * px to both sides of the line from a click to the one before within which the strand runs. Clicks beyond them tell how
+ * far it bows: as far as the mean of the parabolas through three of them (common practice).
+ */
+function swing(clicks: Point[], i: number): number {
+  const [b, c] = [clicks[i - 1], clicks[i]];
+  const span = Math.hypot(c[0] - b[0], c[1] - b[1]);
+  const bows = [
+    [clicks[i - 2], b, c],
+    [clicks[i + 1], c, b],
+  ].flatMap(([a, p, q]) => {
+    if (!a) return [];
+    // As if the outer click were as far away as the two are from each other.
+    const far = span / Math.max(1, Math.hypot(a[0] - p[0], a[1] - p[1]));
+    return [Math.hypot(...([0, 1].map((k) => (p[k] + (a[k] - p[k]) * far - 2 * p[k] + q[k]) / 8) as [number, number]))];
+  });
+  return bows.length && clicks.length > 3 ? 6 + 2 * Math.max(...bows) : Infinity;
 }
 
 /**
@@ -100,13 +122,6 @@ function runningMedian(list: number[], reach: number): number[] {
   return list.map((_, i) => median(list.slice(Math.max(0, i - reach), i + reach + 1)));
 }
 
-function everyNth(points: Point[], n: number): Point[] {
-  const out = points.filter((_, i) => i % n === 0);
-  const last = points[points.length - 1];
-  if (out[out.length - 1] !== last) out.push(last);
-  return out;
-}
-
 /** Local straight-line fits over `reach` points on both sides, which keep bends that are longer than that. */
 function smooth(points: Point[], reach: number): Point[] {
   return points.map((_, i) => {
@@ -125,7 +140,7 @@ function smooth(points: Point[], reach: number): Point[] {
 }
 
 /** The way along a strip that costs least; offsets across and half widths, one a row. */
-function cheapestPath(strip: Strip): { across: number[]; halves: number[] } {
+function cheapestPath(strip: Strip, scale: number): { across: number[]; halves: number[] } {
   const { length, width, reach } = strip;
   const cells = length * width;
   const dark = new Float32Array(cells);
@@ -162,24 +177,67 @@ function cheapestPath(strip: Strip): { across: number[]; halves: number[] } {
       }
     }
   }
-  const costs = [dark, light].map((response) => response.map((v) => HALF_COST / (HALF_COST + v)));
-  const path = straightestPath(costs, length, width, reach);
+  const costs = [dark, light].map((response) => response.map((v) => (scale * HALF_COST) / (HALF_COST + v)));
+  const free = straightestPath(costs, length, width, reach);
+  const hung = hangingPath(costs, strip);
+  const { path } = hung.cost <= HANGING * free.cost ? hung : free;
   return {
     across: path.map((p) => p.k - reach),
     halves: path.map((p, row) => (p.layer ? lightHalf : darkHalf)[row * width + Math.round(p.k)]),
   };
 }
 
+/** How much more the way of something that hangs between its ends may cost than any other: most strands hang. */
+const HANGING = 1.15;
+/** px on both sides of the parabola within which it may lie. */
+const SLACK = 7;
+
+/**
+ * The cheapest way that keeps near a parabola through both ends, as a wire hangs: every sag is tried, then the way is
+ * looked for around the best one.
+ */
+function hangingPath(costs: Float32Array[], { length, width, reach }: Strip): Way {
+  const offset = (sag: number, row: number) => {
+    const t = row / (length - 1);
+    return 4 * sag * t * (1 - t);
+  };
+  let best = { sag: 0, cost: Infinity };
+  for (let sag = 2 - reach; sag <= reach - 2; sag++) {
+    let sum = 0;
+    for (let row = 0; row < length; row += 2) {
+      const i = row * width + reach + Math.round(offset(sag, row));
+      sum += Math.min(costs[0][i - 1], costs[0][i], costs[0][i + 1], costs[1][i - 1], costs[1][i], costs[1][i + 1]);
+    }
+    if (sum < best.cost) best = { sag, cost: sum };
+  }
+  const band = Math.min(SLACK, reach);
+  const w = 2 * band + 1;
+  const shifts = Array.from({ length }, (_, row) => Math.round(offset(best.sag, row)));
+  const near = costs.map((cost) => {
+    const out = new Float32Array(length * w).fill(1);
+    for (let row = 0; row < length; row++)
+      for (let j = 0; j < w; j++) {
+        const k = reach + shifts[row] + j - band;
+        if (k >= 0 && k < width) out[row * w + j] = cost[row * width + k];
+      }
+    return out;
+  });
+  const { cost, path } = straightestPath(near, length, w, band);
+  const inside = (k: number) => Math.min(width - 1, Math.max(0, k));
+  return { cost, path: path.map((p, row) => ({ ...p, k: inside(p.k + reach - band + shifts[row]) })) };
+}
+
+/** A way through a strip: its column and layer of cost at each row, and what it costs. */
+interface Way {
+  cost: number;
+  path: Array<{ k: number; layer: number }>;
+}
+
 /**
  * The cheapest way through the rows in straight pieces of {@link PIECE} rows, each leaning little more or less than the
  * one before. Two layers of cost, dark and light, so that a strand may cross from a bright ground onto a dark one.
  */
-function straightestPath(
-  costs: Float32Array[],
-  length: number,
-  width: number,
-  reach: number,
-): Array<{ k: number; layer: number }> {
+function straightestPath(costs: Float32Array[], length: number, width: number, reach: number): Way {
   const pieces = Math.max(1, Math.ceil((length - 1) / PIECE));
   const leans = 2 * LEAN + 1;
   const states = 2 * width * leans;
@@ -250,6 +308,7 @@ function straightestPath(
     [total, next] = [next, total];
   }
   let at = total.reduce((best, v, i) => (v < total[best] ? i : best), 0);
+  const cost = total[at];
   const out = new Array<{ k: number; layer: number }>(length);
   for (let piece = pieces; piece > 0; piece--) {
     const row = (piece - 1) * PIECE;
@@ -261,7 +320,7 @@ function straightestPath(
     for (let i = piece === 1 ? 0 : 1; i <= rows; i++) out[row + i] = { k: k + ((to - k) * i) / rows, layer };
     at = before;
   }
-  return out;
+  return { cost, path: out };
 }
 
 interface Measured {
@@ -384,6 +443,25 @@ export function strandOutline({ points, widths }: Pick<TracedStrand, 'points' | 
     });
   return [...side(1), ...side(-1).reverse()];
 }
+
+/** px across from which strands are looked for at half the size, and only measured at full size. */
+const WIDE = 8;
+
+/** Median of the widths of strands, px. */
+export const usualWidth = (strands: readonly TracedStrand[]): number => median(strands.map((s) => s.width));
+
+/** How many px of the picture a px is as which strands are best looked at. */
+export const scaleFor = (strands: readonly TracedStrand[]): 1 | 2 => (usualWidth(strands) >= WIDE ? 2 : 1);
+
+/** A strand in a picture `by` times as large. */
+export const resizeStrand = (s: TracedStrand, by: number): TracedStrand => ({
+  ...s,
+  points: s.points.map(([x, y]): Point => [x * by, y * by]),
+  widths: s.widths.map((w) => w * by),
+  width: s.width * by,
+  blur: s.blur * by,
+  length: s.length * by,
+});
 
 /** Softness in px that a lens and sampling give even to a sharp strand. */
 const SHARP = 0.8;

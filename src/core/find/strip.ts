@@ -1,13 +1,20 @@
 import type { Point } from '../mask/shapes.ts';
 import { colourChannels, fullScale, type Raster } from '../raster/raster.ts';
 
-/** Luma of a raster on the 8-bit scale at any place in px (pixel centres at .5), bilinear; beyond the edge it repeats. */
-export function lumaReader(picture: Raster): (x: number, y: number) => number {
+/** What is read of a picture: its luma, or one of its channels. */
+export type Channel = 'luma' | 0 | 1 | 2;
+
+/** Luma of a raster on the 8-bit scale at any place in px; see {@link channelReader}. */
+export const lumaReader = (picture: Raster): ((x: number, y: number) => number) => channelReader(picture, 'luma');
+
+/** A channel of a raster on the 8-bit scale at any place in px (pixel centres at .5), bilinear; beyond the edge it repeats. */
+export function channelReader(picture: Raster, channel: Channel): (x: number, y: number) => number {
   const { width, height, channels, data } = picture;
   const scale = 255 / fullScale(picture.depth);
+  const single = channel !== 'luma' ? channel : colourChannels(channels) === 1 ? 0 : null;
   const at =
-    colourChannels(channels) === 1
-      ? (i: number) => data[i * channels] * scale
+    single !== null
+      ? (i: number) => data[i * channels + single] * scale
       : (i: number) =>
           (0.2126 * data[i * channels] + 0.7152 * data[i * channels + 1] + 0.0722 * data[i * channels + 2]) * scale;
   return (x, y) => {
@@ -33,16 +40,25 @@ export interface Strip {
   width: number;
   reach: number;
   luma: Float32Array;
-  /** the place of a row and of an offset across in the picture */
+  /** the place of a row and of an offset across, in columns, in the picture */
   place(row: number, across: number): Point;
   /** px from row to row */
   step: number;
 }
 
-/** Lays the band of `reach` px on both sides of the line from `a` to `b` straight, with luma averaged over 3 px along it. */
-export function straighten(read: (x: number, y: number) => number, a: Point, b: Point, reach: number): Strip {
+/**
+ * Lays the band of `reach` columns on both sides of the line from `a` to `b` straight, with luma averaged over 3 rows.
+ * @param scale px from row to row and from column to column
+ */
+export function straighten(
+  read: (x: number, y: number) => number,
+  a: Point,
+  b: Point,
+  reach: number,
+  scale = 1,
+): Strip {
   const span = Math.hypot(b[0] - a[0], b[1] - a[1]);
-  const length = Math.max(2, Math.ceil(span) + 1);
+  const length = Math.max(2, Math.ceil(span / scale) + 1);
   const step = span / (length - 1);
   const dx = (b[0] - a[0]) / Math.max(1e-6, span);
   const dy = (b[1] - a[1]) / Math.max(1e-6, span);
@@ -51,7 +67,8 @@ export function straighten(read: (x: number, y: number) => number, a: Point, b: 
   for (let row = 0; row < length; row++) {
     const x = a[0] + dx * row * step;
     const y = a[1] + dy * row * step;
-    for (let k = 0; k < width; k++) raw[row * width + k] = read(x - dy * (k - reach), y + dx * (k - reach));
+    for (let k = 0; k < width; k++)
+      raw[row * width + k] = read(x - dy * (k - reach) * scale, y + dx * (k - reach) * scale);
   }
   const luma = new Float32Array(length * width);
   for (let row = 0; row < length; row++) {
@@ -61,8 +78,8 @@ export function straighten(read: (x: number, y: number) => number, a: Point, b: 
       luma[row * width + k] = (raw[above + k] + raw[row * width + k] + raw[below + k]) / 3;
   }
   const place = (row: number, across: number): Point => [
-    a[0] + dx * row * step - dy * across,
-    a[1] + dy * row * step + dx * across,
+    a[0] + dx * row * step - dy * across * scale,
+    a[1] + dy * row * step + dx * across * scale,
   ];
   return { length, width, reach, luma, place, step };
 }

@@ -81,17 +81,19 @@ function fillBox(mask: Mask, shape: { x: number; y: number; width: number; heigh
   }
 }
 
-/** Non-zero winding fill by scan lines through the pixel centres. */
+/** Non-zero winding fill by scan lines through the pixel centres. Each edge is looked at on its own rows only. */
 function fillOutline(mask: Mask, points: readonly Point[], box: Box, value: number): void {
+  const rows: Array<Array<[number, number]>> = Array.from({ length: box.height }, () => []);
+  for (let i = 0; i < points.length; i++) {
+    const [ax, ay] = points[i];
+    const [bx, by] = points[(i + 1) % points.length];
+    const first = Math.max(box.y, Math.ceil(Math.min(ay, by) - 0.5));
+    const end = Math.min(box.y + box.height, Math.ceil(Math.max(ay, by) - 0.5));
+    for (let y = first; y < end; y++)
+      rows[y - box.y].push([ax + ((y + 0.5 - ay) / (by - ay)) * (bx - ax), by > ay ? 1 : -1]);
+  }
   for (let y = box.y; y < box.y + box.height; y++) {
-    const cy = y + 0.5;
-    const crossings: Array<[number, number]> = [];
-    for (let i = 0; i < points.length; i++) {
-      const [ax, ay] = points[i];
-      const [bx, by] = points[(i + 1) % points.length];
-      if (ay <= cy === by <= cy) continue;
-      crossings.push([ax + ((cy - ay) / (by - ay)) * (bx - ax), by > ay ? 1 : -1]);
-    }
+    const crossings = rows[y - box.y];
     crossings.sort((a, b) => a[0] - b[0]);
     let winding = 0;
     for (let i = 0; i + 1 < crossings.length; i++) {

@@ -46,23 +46,30 @@ export function gaussianKernel(sigma: number, radius = Math.ceil(3 * sigma)): Fl
 export function blur(source: Float32Array, width: number, height: number, sigma: number): Float32Array {
   const kernel = gaussianKernel(sigma);
   const r = (kernel.length - 1) / 2;
-  const mid = new Float32Array(source.length);
   const out = new Float32Array(source.length);
+  const mid = new Float32Array(source.length);
+  const row = new Float32Array(width + 2 * r);
   for (let y = 0; y < height; y++) {
-    const row = y * width;
-    for (let x = 0; x < width; x++) {
-      let s = 0;
-      if (x >= r && x < width - r) for (let k = -r; k <= r; k++) s += kernel[k + r] * source[row + x + k];
-      else for (let k = -r; k <= r; k++) s += kernel[k + r] * source[row + Math.min(width - 1, Math.max(0, x + k))];
-      mid[row + x] = s;
+    const at = y * width;
+    row.fill(source[at], 0, r);
+    row.set(source.subarray(at, at + width), r);
+    row.fill(source[at + width - 1], r + width);
+    // Both sides of the kernel at once: they weigh the same.
+    for (let x = 0; x < width; x++) mid[at + x] = kernel[r] * row[x + r];
+    for (let k = 1; k <= r; k++) {
+      const weight = kernel[r + k];
+      const [left, right] = [r - k, r + k];
+      for (let x = 0; x < width; x++) mid[at + x] += weight * (row[x + left] + row[x + right]);
     }
   }
   for (let y = 0; y < height; y++) {
-    for (let k = -r; k <= r; k++) {
-      const from = Math.min(height - 1, Math.max(0, y + k)) * width;
-      const weight = kernel[k + r];
-      const to = y * width;
-      for (let x = 0; x < width; x++) out[to + x] += weight * mid[from + x];
+    const at = y * width;
+    for (let x = 0; x < width; x++) out[at + x] = kernel[r] * mid[at + x];
+    for (let k = 1; k <= r; k++) {
+      const weight = kernel[r + k];
+      const above = Math.max(0, y - k) * width;
+      const below = Math.min(height - 1, y + k) * width;
+      for (let x = 0; x < width; x++) out[at + x] += weight * (mid[above + x] + mid[below + x]);
     }
   }
   return out;

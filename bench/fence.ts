@@ -1,0 +1,112 @@
+// Fences of known truth, planted in photographs, with clips and knots on them.
+import type { Point } from '../src/core/mask/shapes.ts';
+import { boxMean, lumaPlane } from '../src/core/find/luma.ts';
+import type { Raster } from '../src/core/raster/raster.ts';
+import type { PlantedSpeck } from './specks.ts';
+
+/** From a field of distances. */
+export const distance = (near: Float32Array, width: number, [x, y]: Point) =>
+  near[Math.floor(y) * width + Math.floor(x)] ?? 99;
+
+/** Distance of each pixel from the nearest line, px, up to 7; 99 beyond. */
+export function field(lines: Point[][], width: number, height: number): Float32Array {
+  const near = new Float32Array(width * height).fill(99);
+  for (const line of lines)
+    for (const [x, y] of line)
+      for (let v = Math.floor(y) - 7; v <= y + 7; v++)
+        for (let u = Math.floor(x) - 7; u <= x + 7; u++) {
+          if (u < 0 || v < 0 || u >= width || v >= height) continue;
+          const d = Math.hypot(u + 0.5 - x, v + 0.5 - y);
+          if (d < near[v * width + u]) near[v * width + u] = d;
+        }
+  return near;
+}
+
+export interface FenceOptions {
+  random: () => number;
+  tone: number;
+  /** half the width of a strand, px; default 2.4 */
+  half?: number;
+  /** px between strands; default 74 */
+  gap?: number;
+}
+
+/** Plants a fence seen at an angle: spacing shrinks to the right, strands bend a little each in its own way, focus changes. */
+export function plantFence(clean: Raster, { random, tone, half = 2.4, gap = 74 }: FenceOptions) {
+  const { width, height } = clean;
+  const picture: Raster = { ...clean, data: clean.data.slice() };
+  const families: Point[][][] = [];
+  for (const lean of [0.9, -0.8]) {
+    const lines: Point[][] = [];
+    const phase = random() * 6;
+    for (let n = -40; n < 60; n++) {
+      const x0 = width * 0.3 + gap * n * (1 - 0.0022 * n);
+      const bend = 2 + 3 * random();
+      const wave = 90 + 80 * random();
+      const line: Point[] = [];
+      for (let y = 0; y < height; y += 0.5) {
+        const x = x0 + lean * (y - height / 2) * (1 - 0.0012 * n) + bend * Math.sin(y / wave + phase + n);
+        if (x >= 0 && x < width) line.push([x, y]);
+      }
+      if (line.length > 80) lines.push(line);
+    }
+    families.push(lines);
+  }
+  const all = families.flat();
+  const near = field(all, width, height);
+  for (let y = 0, i = 0; y < height; y++) {
+    for (let x = 0; x < width; x++, i++) {
+      const soft = 0.7 + (1.6 * x) / width;
+      const share = Math.min(1, Math.max(0, 0.5 + (half - near[i]) / (2 * soft)));
+      if (share > 0)
+        for (let c = 0; c < 3; c++)
+          picture.data[i * 3 + c] = Math.round(
+            picture.data[i * 3 + c] + (tone - picture.data[i * 3 + c]) * share * 0.9,
+          );
+    }
+  }
+  return { picture, families, all, near };
+}
+
+/** Levels by which a clip differs from what is around it: less nobody sees. */
+const SEEN = 25;
+
+/** Clips and knots: ellipses 1.8 to 3.6 times as wide as a strand, of about its tone or that of bare metal, hard or soft. */
+export function plantClips(picture: Raster, lines: Point[][], tone: number, half: number, random: () => number) {
+  const { width, height } = picture;
+  const luma = lumaPlane(picture);
+  const around = boxMean({ width, height, data: luma }, 14).data;
+  const owner = new Uint16Array(width * height);
+  const list: PlantedSpeck[] = [];
+  for (let tries = 0; list.length < 40 && tries < 4000; tries++) {
+    const line = lines[Math.floor(random() * lines.length)];
+    const [x, y] = line[Math.floor(random() * line.length)];
+    if (x < 30 || y < 30 || x > width - 30 || y > height - 30) continue;
+    if (list.some((c) => Math.hypot(c.x - x, c.y - y) < 60)) continue;
+    const rx = half * (1.8 + 1.8 * random());
+    const ry = rx * (0.6 + 0.4 * random());
+    const turn = random() * Math.PI;
+    const metal = random() < 0.5 ? tone : tone + (tone < 128 ? 1 : -1) * 50 * random();
+    const soft = 0.6 + 1.2 * random();
+    if (Math.abs(metal - around[Math.floor(y) * width + Math.floor(x)]) < SEEN) continue;
+    let area = 0;
+    for (let v = Math.floor(y - 20); v <= y + 20; v++)
+      for (let u = Math.floor(x - 20); u <= x + 20; u++) {
+        const [p, q] = [u + 0.5 - x, v + 0.5 - y];
+        const d = Math.hypot(
+          (p * Math.cos(turn) + q * Math.sin(turn)) / rx,
+          (q * Math.cos(turn) - p * Math.sin(turn)) / ry,
+        );
+        const share = Math.min(1, Math.max(0, 0.5 + ((1 - d) * ry) / (2 * soft)));
+        if (share >= 0.5) {
+          owner[v * width + u] = list.length + 1;
+          area++;
+        }
+        const i = (v * width + u) * 3;
+        for (let c = 0; c < 3; c++)
+          picture.data[i + c] = Math.round(picture.data[i + c] + (metal - picture.data[i + c]) * share * 0.95);
+      }
+    list.push({ x, y, rx, ry, area });
+  }
+  return { owner, list };
+}

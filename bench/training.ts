@@ -1,0 +1,49 @@
+// What fitting the forests of specks, curves and clips has in common.
+import type { Raster } from '../src/core/raster/raster.ts';
+import type { BoostOptions } from './boost.ts';
+import { negative, photograph, PHOTOGRAPHS } from './planted.ts';
+
+/** What forests are fitted on: the photographs that are measured on, and one more. */
+export const FITTED = [...PHOTOGRAPHS, 'allium-oreophilum'];
+
+export const TREES: Omit<BoostOptions, 'random'> = {
+  trees: 150,
+  depth: 4,
+  rate: 0.1,
+  least: 5,
+  ridge: 5,
+  rows: 0.6,
+  columns: 0.5,
+};
+
+/** One picture with what was planted and what was found in it. */
+export interface Run<Row> {
+  picture: string;
+  /** contrast in σ; 0 for the picture as it is; null for one that is only fitted on */
+  times: number | null;
+  rows: Row[];
+}
+
+/** Plants in each photograph at every contrast, and with more variety in `extra` forms of it, which are only fitted on. */
+export async function gather<R extends Run<unknown>>(
+  contrasts: number[],
+  extra: ReadonlyArray<'as it is' | 'negative' | 'small' | 'small negative' | 'large' | 'large negative'>,
+  runOf: (picture: string, clean: Raster, times: number | null) => R,
+): Promise<R[]> {
+  const runs: R[] = [];
+  for (const name of FITTED) {
+    const clean = await photograph(name);
+    for (const times of [0, ...contrasts]) runs.push(runOf(name, clean, times));
+    // Smaller, larger and as a negative too, since detail comes at every size and both ways.
+    const small = await photograph(name, Math.round(clean.width * 0.66));
+    const large = await photograph(name, Math.round(clean.width * 1.4));
+    for (const form of extra) {
+      const base = form.startsWith('small') ? small : form.startsWith('large') ? large : clean;
+      runs.push(runOf(name, form.endsWith('negative') ? negative(base) : base, null));
+    }
+  }
+  return runs;
+}
+
+/** Mean of a figure. */
+export const meanOf = (list: number[]): number => list.reduce((a, b) => a + b, 0) / list.length;
