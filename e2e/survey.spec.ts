@@ -2,7 +2,7 @@ import AxeBuilder from '@axe-core/playwright';
 import { expect, test } from '@playwright/test';
 import sharp from 'sharp';
 import type { PictureState } from '../src/contract/api.ts';
-import type { Shape } from '../src/core/mask/shapes.ts';
+import { rasterise, type Shape } from '../src/core/mask/shapes.ts';
 import { closeUpReady, complaints, onPage } from './bench.ts';
 import { TestServer } from './server.ts';
 
@@ -10,9 +10,22 @@ const server = new TestServer();
 test.beforeAll(() => server.start());
 test.afterAll(() => server.kill());
 
-/** A piece of a demo picture as a picture of its own job. */
-async function piece(name: string, left: number, top: number, width: number, height: number): Promise<string> {
-  const file = await sharp(`demo/pictures/${name}.jpg`).extract({ left, top, width, height }).png().toBuffer();
+/** A piece of a demo picture as a picture of its own job, with something drawn over it. */
+async function piece(
+  name: string,
+  left: number,
+  top: number,
+  width: number,
+  height: number,
+  drawn = '',
+): Promise<string> {
+  const svg = `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}">${drawn}</svg>`;
+  const cut = await sharp(`demo/pictures/${name}.jpg`).extract({ left, top, width, height }).png().toBuffer();
+  const file = await sharp(cut)
+    .composite([{ input: Buffer.from(svg) }])
+    .removeAlpha()
+    .png()
+    .toBuffer();
   const job = await server.json<{ id: string }>('/jobs', 'POST', { name, longSideMm: 200 });
   return (await server.json<{ id: string }>(`/jobs/${job.id}/pictures?name=${name}.png`, 'POST', file)).id;
 }
@@ -102,7 +115,9 @@ test('the old print is surveyed, a few finds are rejected, all other specks trea
   expect(said).toEqual([]);
 });
 
-test('a wire is traced in two clicks, a fence completed from four strands', async ({ page }) => {
+test('a wire is traced in two clicks, a fence completed from four strands, a clip on it marked too', async ({
+  page,
+}) => {
   const wire = await piece('headland', 1000, 560, 1000, 320);
   await page.goto(`${server.address}/pictures/${wire}/bench`);
   await closeUpReady(page);
@@ -126,7 +141,9 @@ test('a wire is traced in two clicks, a fence completed from four strands', asyn
   expect(strand.line!.width).toBeGreaterThan(2);
   expect(strand.line!.width).toBeLessThan(8);
 
-  const fence = await piece('garden', 1100, 500, 1200, 900);
+  // A clip sits on one of the strands.
+  const clip = '<ellipse cx="287" cy="320" rx="17" ry="14" fill="#bfc3c4"/>';
+  const fence = await piece('garden', 1100, 500, 1200, 900, clip);
   await page.goto(`${server.address}/pictures/${fence}/bench`);
   await closeUpReady(page);
   await page.keyboard.press('6');
@@ -149,8 +166,12 @@ test('a wire is traced in two clicks, a fence completed from four strands', asyn
   await page.getByRole('button', { name: 'Complete the mesh' }).click();
   await expect(page.getByRole('button', { name: /mesh, open/ })).toBeVisible({ timeout: 60_000 });
   const { faults } = (await look(fence)).document;
-  expect(faults).toHaveLength(1);
+  expect(faults.map((f) => f.kind)).toEqual(['mesh', 'object']);
   expect(faults[0].shapes.length).toBeGreaterThan(14);
+  await expect(page.getByRole('button', { name: /object, open/ })).toBeVisible();
+  const at = rasterise(faults[1].shapes, { x: 287, y: 320, width: 1, height: 1 });
+  expect(at.data[0]).toBeGreaterThan(0);
+  await expect(page.getByRole('button', { name: 'Undo: Mark faults 5 to 6' })).toBeVisible();
   await page.keyboard.press('Control+z');
   await expect(page.getByRole('button', { name: /strand, open/ })).toHaveCount(4);
 });

@@ -39,23 +39,16 @@ function magic(source: string | Buffer): Buffer {
   }
 }
 
+const OPTIONS = { ignoreIcc: true, limitInputPixels: false, sequentialRead: true, failOn: 'warning' } as const;
+
 /**
- * Decodes a file, given by path or contents, to pixels as they stand in it: no colour conversion, orientation applied.
- * @throws Refused with what is wrong and what to do
+ * Reads the head of a file that sharp decodes, without its pixels.
+ * @throws Refused when it cannot be taken in, with what is wrong and what to do
  */
-export async function decodeFile(source: string | Buffer, limits: Limits): Promise<Decoded> {
-  const head = magic(source);
-  if (head.length === 0) throw new Refused('The file is empty. Export or scan it again.');
-  if (head.toString('latin1', 0, 2) === 'BM')
-    return decodeBitmap(typeof source === 'string' ? readFileSync(source) : source, limits);
-  if (isOpenRaster(head)) {
-    const file = typeof source === 'string' ? readFileSync(source) : source;
-    return decodeOpenRaster(file, limits, (png) => decodeFile(png, limits));
-  }
-  const options = { ignoreIcc: true, limitInputPixels: false, sequentialRead: true, failOn: 'warning' } as const;
+async function readHead(source: string | Buffer, limits: Limits) {
   let meta;
   try {
-    meta = await sharp(source, options).metadata();
+    meta = await sharp(source, OPTIONS).metadata();
   } catch (error) {
     const text = (error as Error).message;
     if (/unsupported image format|not a known/i.test(text))
@@ -81,12 +74,42 @@ export async function decodeFile(source: string | Buffer, limits: Limits): Promi
     );
   }
   refusePixels(width, height, limits);
+  return { ...meta, format };
+}
+
+/** What decodes a file, by its first bytes. */
+function decoderOf(head: Buffer): 'bitmap' | 'openRaster' | 'sharp' {
+  if (head.length === 0) throw new Refused('The file is empty. Export or scan it again.');
+  if (head.toString('latin1', 0, 2) === 'BM') return 'bitmap';
+  return isOpenRaster(head) ? 'openRaster' : 'sharp';
+}
+
+/**
+ * Looks at the head of a file, which takes no time even when all threads are at work.
+ * @throws Refused when it already tells that the file cannot be taken in
+ */
+export async function checkFile(path: string, limits: Limits): Promise<void> {
+  if (decoderOf(magic(path)) === 'sharp') await readHead(path, limits);
+}
+
+/**
+ * Decodes a file, given by path or contents, to pixels as they stand in it: no colour conversion, orientation applied.
+ * @throws Refused with what is wrong and what to do
+ */
+export async function decodeFile(source: string | Buffer, limits: Limits): Promise<Decoded> {
+  const decoder = decoderOf(magic(source));
+  if (decoder === 'bitmap') return decodeBitmap(typeof source === 'string' ? readFileSync(source) : source, limits);
+  if (decoder === 'openRaster') {
+    const file = typeof source === 'string' ? readFileSync(source) : source;
+    return decodeOpenRaster(file, limits, (png) => decodeFile(png, limits));
+  }
+  const meta = await readHead(source, limits);
   const depth: Depth = meta.depth === 'ushort' ? 16 : 8;
   const grey = meta.space === 'b-w' || meta.space === 'grey16';
   // The raw writer drops the alpha of grey pictures, so these go through RGB, whose three channels then are alike.
   const spread = grey && meta.hasAlpha === true;
   try {
-    const pipeline = sharp(source, options)
+    const pipeline = sharp(source, OPTIONS)
       .autoOrient()
       .toColourspace(depth === 16 ? (grey && !spread ? 'grey16' : 'rgb16') : grey && !spread ? 'b-w' : 'srgb')
       .raw({ depth: depth === 16 ? 'ushort' : 'uchar' });
@@ -99,7 +122,7 @@ export async function decodeFile(source: string | Buffer, limits: Limits): Promi
       exif: meta.exif ?? null,
       xmp: meta.xmp ?? null,
       ppi: meta.density ? Math.round(meta.density * 100) / 100 : null,
-      format,
+      format: meta.format,
     };
   } catch (error) {
     throw new Refused(

@@ -23,8 +23,6 @@ export const editSchema = z.discriminatedUnion('type', [
     shapes: shapesSchema.min(1),
     kind: faultSchema.shape.kind,
     line: faultSchema.shape.line,
-    /** open faults that the new one holds */
-    replaces: z.array(idSchema).max(50).optional(),
   }),
   z.object({
     type: z.literal('addFaults'),
@@ -32,6 +30,8 @@ export const editSchema = z.discriminatedUnion('type', [
       .array(faultSchema.pick({ kind: true, shapes: true, found: true }))
       .min(1)
       .max(2_000),
+    /** open faults that the new ones hold */
+    replaces: z.array(idSchema).max(50).optional(),
   }),
   z.object({
     type: z.literal('changeFault'),

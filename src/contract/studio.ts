@@ -20,20 +20,30 @@ export type Facts = z.infer<typeof factsSchema>;
 
 export const POLICIES = ['documentary', 'restoration', 'creative'] as const;
 
-export const newJobSchema = z.object({
+const jobFields = z.object({
   name: z.string().trim().min(1, 'Give the job a name.').max(120),
-  client: z.string().trim().max(120).default(''),
-  brief: z.string().trim().max(4000).default(''),
-  policy: z.enum(POLICIES).default('creative'),
-  longSideMm: z.number().min(10).max(20_000).default(300),
+  client: z.string().trim().max(120),
+  brief: z.string().trim().max(4000),
+  policy: z.enum(POLICIES),
+  longSideMm: z.number().min(10).max(20_000),
   /** from where it is looked at; null: the usual distance for its size */
-  viewingMm: z.number().min(50).max(1_000_000).nullable().default(null),
+  viewingMm: z.number().min(50).max(1_000_000).nullable(),
   /** who leads: the editor chooses donors, or the software searches them */
-  donors: z.enum(['choose', 'search']).default('search'),
+  donors: z.enum(['choose', 'search']),
+});
+
+export const newJobSchema = jobFields.extend({
+  client: jobFields.shape.client.default(''),
+  brief: jobFields.shape.brief.default(''),
+  policy: jobFields.shape.policy.default('creative'),
+  longSideMm: jobFields.shape.longSideMm.default(300),
+  viewingMm: jobFields.shape.viewingMm.default(null),
+  donors: jobFields.shape.donors.default('search'),
 });
 export type NewJob = z.infer<typeof newJobSchema>;
 
-export const jobPatchSchema = newJobSchema.partial().extend({ delivered: z.boolean().optional() });
+/** Changes to a job. What is left out stays as it is, so nothing here has a usual value. */
+export const jobPatchSchema = jobFields.partial().extend({ delivered: z.boolean().optional() });
 
 export interface PictureRow {
   id: string;

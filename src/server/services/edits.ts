@@ -100,6 +100,12 @@ function reopened(document: PictureDocument, repairs: Repair[]): Change[] {
     .map((f) => changed('fault', f, { ...f, state: 'open' as const }));
 }
 
+/** Open faults that go, since new ones hold them. */
+function replaced(document: PictureDocument, replaces: string[]): Change[] {
+  const treated = new Set(document.repairs.flatMap((r) => r.faultIds));
+  return document.faults.filter((f) => replaces.includes(f.id) && !treated.has(f.id)).map((f) => removed('fault', f));
+}
+
 const LABELS: Record<string, string> = {
   strength: 'Set strength',
   visible: 'Show or hide',
@@ -127,12 +133,7 @@ export function workOut(
         ...newFault(document, edit.shapes, edit.kind, size, advice[0], habits[edit.kind]),
         line: edit.line,
       };
-      const treated = new Set(document.repairs.flatMap((r) => r.faultIds));
-      const held = document.faults.filter((f) => edit.replaces?.includes(f.id) && !treated.has(f.id));
-      return {
-        label: `Mark fault ${fault.number}`,
-        changes: [added('fault', fault), ...held.map((f) => removed('fault', f))],
-      };
+      return { label: `Mark fault ${fault.number}`, changes: [added('fault', fault)] };
     }
     case 'addFaults': {
       const grown = { ...document, faults: document.faults.slice() };
@@ -143,7 +144,11 @@ export function workOut(
         return [added('fault', fault)];
       });
       if (!changes.length) throw new Refused('None of these lies on the picture.');
-      return { label: `Take ${changes.length} into the worklist`, changes };
+      if (!edit.replaces) return { label: `Take ${changes.length} into the worklist`, changes };
+      const numbers = changes.map((c) => (c.after as Fault).number);
+      const [first, last] = [numbers[0], numbers[numbers.length - 1]];
+      const label = last > first ? `Mark faults ${first} to ${last}` : `Mark fault ${first}`;
+      return { label, changes: [...changes, ...replaced(document, edit.replaces)] };
     }
     case 'changeFault': {
       const fault = find(document.faults, edit.id, 'fault');

@@ -1,3 +1,4 @@
+import { checkFile } from '../../codec/decode.ts';
 import type { Change } from '../../contract/document.ts';
 import type { GivenLayer } from '../../codec/openraster.ts';
 import { newId } from '../store/store.ts';
@@ -38,6 +39,8 @@ export async function takeIn(
   path: string,
   options: RunOptions = {},
 ): Promise<string> {
+  // What cannot be taken in is refused at once, not when a thread is free to decode it.
+  await checkFile(path, limits);
   const { facts, layers } = await pool.run('open', { path, fileName: name, limits }, { heavy: true, ...options });
   return store.importPicture(jobId, name, facts!, path, givenRows(layers));
 }

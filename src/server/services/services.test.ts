@@ -71,19 +71,6 @@ describe('marking', () => {
     const fill = workOutFill(document, request, SIZE, 'restoration');
     expect((fill.changes.find((c) => c.kind === 'repair')!.after as Repair).strength).toBe(0.8);
   });
-
-  test('a fault that holds others takes their place, except where they are treated already', () => {
-    const document = marked([100, 100, 10, 'strand'], [300, 100, 10, 'strand'], [500, 100, 10, 'strand']);
-    const [a, b, c] = document.faults;
-    document.repairs.push({ faultIds: [b.id] } as Repair);
-    const { changes } = workOut(
-      document,
-      { type: 'addFault', kind: 'mesh', shapes: dab(300, 100, 400), replaces: [a.id, b.id] },
-      SIZE,
-    );
-    const { faults } = after(document, changes);
-    expect(faults.map((f) => f.id).sort()).toEqual([b.id, c.id, faults.find((f) => f.kind === 'mesh')!.id].sort());
-  });
 });
 
 describe('treating many', () => {

@@ -8,6 +8,9 @@ import type { Studio } from '../studio.ts';
 
 type Parts = Pick<Studio, 'store' | 'pool' | 'desk' | 'tasks' | 'events'>;
 
+/** Clips marked on one mesh at most; the surest. */
+const MOST_CLIPS = 400;
+
 /** Finds carry figures that nobody needs to more places than this. */
 const short = (v: number, places = 2) => Math.round(v * 10 ** places) / 10 ** places;
 
@@ -87,7 +90,8 @@ export async function acceptFinds(studio: Parts, id: string, ids: string[]): Pro
 }
 
 /**
- * Completes the mesh that traced strands belong to and marks all of it as one fault, in the background.
+ * Completes the mesh that traced strands belong to and marks all of it as one fault, and each clip or knot on it as one
+ * more, in the background.
  * @throws Refused when the faults are no traced strands
  */
 export async function startMesh(studio: Parts, id: string, faultIds: string[], taskId: string): Promise<void> {
@@ -113,8 +117,9 @@ export async function startMesh(studio: Parts, id: string, faultIds: string[], t
         const raster = await desk.present(id);
         const done = await pool.run('mesh', { raster, strands }, { heavy: true, onProgress, signal });
         if (!done.strands.length) throw new Refused('No further strands were found.');
-        const shapes = done.strands.flatMap(strandCover);
-        await desk.edit(id, { type: 'addFault', kind: 'mesh', shapes, replaces: faultIds });
+        const mesh = { kind: 'mesh' as const, shapes: done.strands.flatMap(strandCover) };
+        const clips = done.clips.slice(0, MOST_CLIPS).map(({ kind, shapes }) => ({ kind, shapes }));
+        await desk.edit(id, { type: 'addFaults', faults: [mesh, ...clips], replaces: faultIds });
       },
       taskId,
     )

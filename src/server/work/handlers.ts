@@ -1,3 +1,4 @@
+import { findClips } from '../../core/find/clips.ts';
 import { completeMesh } from '../../core/find/mesh.ts';
 import { traceStrand } from '../../core/find/strand.ts';
 import { lookOver, settleFinds } from '../../core/find/survey.ts';
@@ -86,7 +87,10 @@ export const handlers: Handlers = {
 
   trace: async ({ raster, points }) => ({ strand: traceStrand(raster, points) }),
 
-  mesh: async ({ raster, strands }, progress) => ({ strands: completeMesh(raster, strands, progress) }),
+  async mesh({ raster, strands }, progress) {
+    const all = completeMesh(raster, strands, (done) => progress(0.6 * done));
+    return { strands: all, clips: findClips(raster, all, (done) => progress(0.6 + 0.4 * done)) };
+  },
 
   async advise({ raster, marks }) {
     const advice = marks.map(({ kind, shapes }) => {

@@ -1,4 +1,5 @@
 import type { Facts } from '../../contract/studio.ts';
+import type { Find } from '../../core/find/find.ts';
 import type { TracedStrand } from '../../core/find/strand.ts';
 import type { Surveyed, SurveyOptions } from '../../core/find/survey.ts';
 import type { Point, Shape } from '../../core/mask/shapes.ts';
@@ -70,8 +71,8 @@ export interface Tasks {
   settleFinds: { input: { raster: Raster; finds: Surveyed[] }; output: { finds: Surveyed[] } };
   /** follow a strand through points set on it */
   trace: { input: { raster: Raster; points: Point[] }; output: { strand: TracedStrand } };
-  /** find the other strands of a mesh */
-  mesh: { input: { raster: Raster; strands: TracedStrand[] }; output: { strands: TracedStrand[] } };
+  /** find the other strands of a mesh, and clips and knots on them */
+  mesh: { input: { raster: Raster; strands: TracedStrand[] }; output: { strands: TracedStrand[]; clips: Find[] } };
   /** what is proposed for marks, from the pixels around each */
   advise: {
     input: { raster: Raster; marks: Array<{ kind: string; shapes: Shape[] }> };
