@@ -1,6 +1,5 @@
 import { createRaster } from '../raster/raster.ts';
 import { boxMean, halfPlane, levelQuantiles, lumaPlane, noiseLevel, quantile, type Plane } from './luma.ts';
-import { findRidges, joinRidges, lengthOf } from './ridges.ts';
 import { groupsOf, isPrint, paperOf, smallPicture } from './small.ts';
 
 let state = 3;
@@ -61,44 +60,6 @@ describe('planes of luma', () => {
       noiseLevel(plane(300, 200, (x) => 100 + (x > 150 ? step : 0) + 0.05 * x + sigma * gauss()));
     expect(Math.abs(level(0) - sigma)).toBeLessThan(0.1 * sigma);
     expect(Math.abs(level(90) - sigma)).toBeLessThan(0.12 * sigma);
-  });
-});
-
-describe('crest lines', () => {
-  const ring = (x: number, y: number) => Math.hypot(x - 60, y - 60) - 40;
-  const line = plane(120, 120, (x, y) => 100 + 60 * Math.exp(-(ring(x + 0.5, y + 0.5) ** 2) / 3));
-
-  test('follow a ring all the way round, on its middle', () => {
-    const joined = joinRidges(findRidges(line, { sigma: 1 }));
-    const [longest] = joined.sort((a, b) => b.points.length - a.points.length);
-    expect(longest.light).toBe(true);
-    expect(lengthOf(longest.points)).toBeGreaterThan(0.9 * 2 * Math.PI * 40);
-    const off = longest.points.map(([x, y]) => Math.abs(ring(x, y)));
-    expect(off.reduce((a, b) => a + b) / off.length).toBeLessThan(0.5);
-  });
-
-  test('dark lines are dark; a step between two tones is no line', () => {
-    const dark = findRidges({ ...line, data: line.data.map((v) => 255 - v) }, { sigma: 1 });
-    expect(dark.length).toBeGreaterThan(0);
-    expect(dark.filter((r) => r.points.length > 20).every((r) => !r.light)).toBe(true);
-    const step = findRidges(
-      plane(120, 120, (x) => (x < 60 ? 60 : 180)),
-      { sigma: 1, start: 12 },
-    );
-    // Beside a step the second derivative has a crest of its own, of at most a few levels a side, never on the step.
-    expect(step.every((r) => r.points.every(([x]) => Math.abs(x - 60) > 0.6))).toBe(true);
-  });
-
-  test('pieces that go on beyond a gap are joined, those that turn off or are of the other sign are not', () => {
-    const piece = (x0: number, x1: number, y: number, light = true) => ({
-      light,
-      strength: 10,
-      points: Array.from({ length: x1 - x0 }, (_, i): [number, number] => [x0 + i, y]),
-    });
-    expect(joinRidges([piece(0, 60, 20), piece(68, 130, 20)])).toHaveLength(1);
-    expect(joinRidges([piece(0, 60, 20), piece(68, 130, 30)])).toHaveLength(2);
-    expect(joinRidges([piece(0, 60, 20), piece(68, 130, 20, false)])).toHaveLength(2);
-    expect(joinRidges([piece(0, 60, 20), piece(140, 200, 20)])).toHaveLength(2);
   });
 });
 

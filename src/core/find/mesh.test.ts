@@ -31,6 +31,44 @@ function fence() {
 
 const through = (n: number, lean: number): Point[] => [120, 260, 400].map((y) => [course(n, lean)(y), y]);
 
+test('wide strands are found as well, and measured in the picture’s own size', () => {
+  // The same fence three times as large: its strands are 12 px wide and are looked for at half the size.
+  const { picture: small, lines: both } = fence();
+  const lines = both.filter((_, i) => i % 2 === 0);
+  const by = 3;
+  const [w, h] = [W * by, H * by];
+  const picture = createRaster(w, h, 1, 8);
+  for (let y = 0; y < h; y++)
+    for (let x = 0; x < w; x++) picture.data[y * w + x] = small.data[Math.floor(y / by) * W + Math.floor(x / by)];
+  const trace = (n: number, lean: number) =>
+    traceStrand(
+      picture,
+      through(n, lean).map(([x, y]): Point => [x * by, y * by]),
+    );
+  const found = completeMesh(picture, [trace(0, 0.85), trace(1, 0.85)]);
+  const inside = ([x, y]: Point) => x > 0 && y > 0 && x < w && y < h;
+  const offs = found.flatMap((s) =>
+    s.points
+      .filter(inside)
+      .map(([x, y]) =>
+        Math.min(...lines.map((l) => Math.abs(l(y / by) * by - x) / Math.hypot(1, l(y / by + 1) - l(y / by)))),
+      ),
+  );
+  expect(offs.filter((d) => d < 3).length / offs.length).toBeGreaterThan(0.95);
+  const widths = found.map((s) => s.width).sort((a, b) => a - b);
+  expect(Math.abs(widths[widths.length >> 1] - 12)).toBeLessThan(2);
+  const cover = rasterise(found.flatMap(strandCover), { x: 0, y: 0, width: w, height: h }).data;
+  let [all, hit] = [0, 0];
+  for (const l of lines)
+    for (let y = 6; y < h - 6; y += 3) {
+      const x = Math.floor(l(y / by) * by);
+      if (x < 6 || x >= w - 6) continue;
+      all++;
+      if (cover[y * w + x]) hit++;
+    }
+  expect(hit / all).toBeGreaterThan(0.95);
+});
+
 describe('completeMesh', () => {
   const { picture, lines } = fence();
   const trace = (n: number, lean: number) => traceStrand(picture, through(n, lean));
@@ -100,4 +138,110 @@ test('a strand out of focus gets a wider cover than a sharp one', () => {
     rasterise(strandCover({ ...line, blur }), { x: 0, y: 0, width: 100, height: 100 }).data.filter((v) => v > 0).length;
   expect(area(0.3)).toBe(600);
   expect(area(2) - area(0.3)).toBeGreaterThan(300);
+});
+
+describe('a fence that is hard to see', () => {
+  const [w, h] = [480, 360];
+  const line = (n: number) => (y: number) => 60 + 56 * n + 0.6 * (y - h / 2) + 2 * Math.sin(y / 40 + n);
+  const rows = Array.from({ length: 14 }, (_, n) => line(n - 4));
+
+  /** One family of strands over a ground; both say what colour a place has. */
+  function strung(ground: (x: number, y: number) => number[], strand: (x: number, y: number) => number[]) {
+    const picture = createRaster(w, h, 3, 8);
+    for (let y = 0; y < h; y++)
+      for (let x = 0; x < w; x++) {
+        const on = rows.some((l) => Math.abs(x + 0.5 - l(y + 0.5)) / Math.hypot(1, 0.6) < 2.4);
+        const colour = on ? strand(x, y) : ground(x, y);
+        const grain = ((x * 7919 + y * 104729) >>> 3) % 5;
+        picture.data.set(
+          colour.map((v) => v + grain),
+          (y * w + x) * 3,
+        );
+      }
+    return picture;
+  }
+  const trace = (picture: ReturnType<typeof strung>, n: number) =>
+    traceStrand(
+      picture,
+      [30, 120, 230, 330].map((y): Point => [line(n)(y), y]),
+    );
+  /** Share of what lies on the picture that is covered, within `slack` px, and of the cover that lies on a strand. */
+  function shares(found: ReturnType<typeof completeMesh>, from = 0, to = w, slack = 0) {
+    const cover = rasterise(found.flatMap(strandCover), { x: 0, y: 0, width: w, height: h }).data;
+    let [all, hit, mine, good] = [0, 0, 0, 0];
+    for (const l of rows)
+      for (let y = 3; y < h - 3; y++) {
+        const x = Math.floor(l(y + 0.5));
+        if (x < Math.max(3, from) || x >= Math.min(w - 3, to)) continue;
+        all++;
+        if (cover.subarray(y * w + x - slack, y * w + x + slack + 1).some((v) => v > 0)) hit++;
+      }
+    for (let y = 0; y < h; y++)
+      for (let x = 0; x < w; x++) {
+        if (!cover[y * w + x]) continue;
+        mine++;
+        if (rows.some((l) => Math.abs(x + 0.5 - l(y + 0.5)) < 5)) good++;
+      }
+    return { recall: hit / all, precision: good / mine };
+  }
+
+  test('since only one colour tells it from its ground, is found by that colour', () => {
+    // Luma (Rec. 709) of both is about the same: what red and green lose, blue would have to gain ninefold.
+    const ground = () => [190, 170, 70];
+    const strand = () => [184, 162, 170];
+    const luma = ([r, g, b]: number[]) => 0.2126 * r + 0.7152 * g + 0.0722 * b;
+    expect(Math.abs(luma(ground()) - luma(strand()))).toBeLessThan(1);
+    const picture = strung(ground, strand);
+    const strands = [3, 4].map((n) => ({
+      points: Array.from({ length: 150 }, (_, i): Point => [line(n)(20 + 2 * i), 20 + 2 * i]),
+      widths: new Array<number>(150).fill(5),
+      width: 5,
+      blur: 0.5,
+      contrast: 0,
+      length: 350,
+      certainty: 1,
+    }));
+    const { recall, precision } = shares(completeMesh(picture, strands));
+    expect(recall).toBeGreaterThan(0.95);
+    expect(precision).toBeGreaterThan(0.95);
+  });
+
+  test('goes on where its ground has its own tone, not where something else lies in front', () => {
+    const band = (x: number) => x > 200 && x < 290;
+    const alike = strung(
+      (x) => (band(x) ? [62, 62, 62] : [170, 170, 170]),
+      () => [60, 60, 60],
+    );
+    const there = shares(completeMesh(alike, [trace(alike, -1), trace(alike, 0)]), 205, 285, 3);
+    expect(there.recall).toBeGreaterThan(0.9);
+    // A wide board of another tone in front of it: nothing of the fence is to be covered there.
+    const board = (x: number) => x > 190 && x < 420;
+    const hidden = strung(
+      (x) => (board(x) ? [225, 225, 225] : [140, 140, 140]),
+      (x) => (board(x) ? [225, 225, 225] : [60, 60, 60]),
+    );
+    const found = completeMesh(hidden, [trace(hidden, -3), trace(hidden, -2)]);
+    expect(shares(found, 0, 180).recall).toBeGreaterThan(0.9);
+    const cover = rasterise(found.flatMap(strandCover), { x: 0, y: 0, width: w, height: h }).data;
+    let on = 0;
+    for (let y = 0; y < h; y++) for (let x = 215; x < 395; x++) if (cover[y * w + x]) on++;
+    expect(on / (180 * h)).toBeLessThan(0.03);
+  });
+
+  test('is the same at 16 bit, and can be given up', () => {
+    const eight = strung(
+      () => [170, 170, 170],
+      () => [50, 50, 50],
+    );
+    const sixteen = { ...eight, depth: 16 as const, data: Uint16Array.from(eight.data, (v) => v * 257) };
+    const strands = [trace(eight, 0), trace(eight, 1)];
+    const [a, b] = [completeMesh(eight, strands), completeMesh(sixteen, strands)];
+    expect(b).toHaveLength(a.length);
+    a.forEach((s, n) => expect(Math.abs(s.width - b[n].width)).toBeLessThan(0.05));
+    expect(() =>
+      completeMesh(eight, strands, () => {
+        throw new Error('Cancelled.');
+      }),
+    ).toThrow('Cancelled.');
+  });
 });

@@ -1,5 +1,6 @@
 import { createRaster } from '../raster/raster.ts';
-import { strandOutline, traceStrand } from './strand.ts';
+import type { Point } from '../mask/shapes.ts';
+import { resizeStrand, scaleFor, strandOutline, traceStrand, usualWidth } from './strand.ts';
 
 /** A grey ground that slopes from dark to bright, with a sagging strand of known width and tone on it. */
 function scene(width: number, tone: number) {
@@ -54,4 +55,157 @@ describe('traceStrand', () => {
       ]),
     ).toThrow(/two points/);
   });
+});
+
+/** A picture painted by luma at each place, with a little grain. */
+function painted(width: number, height: number, at: (x: number, y: number) => number) {
+  const picture = createRaster(width, height, 1, 8);
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++)
+      picture.data[y * width + x] = at(x + 0.5, y + 0.5) + (((x * 7919 + y * 104729) >>> 3) % 5);
+  return picture;
+}
+
+/** How far a found line lies from where it should, px on average and at most, leaving out its ends. */
+function offOf(points: Point[], centre: (x: number) => number, from: number, to: number) {
+  const off = points.filter(([x]) => x > from && x < to).map(([x, y]) => Math.abs(y - centre(x)));
+  return { mean: off.reduce((a, b) => a + b, 0) / off.length, most: Math.max(...off) };
+}
+
+describe('a strand that is not seen everywhere', () => {
+  const centre = (x: number) => 100 + 60 * 4 * ((x - 20) / 560) * (1 - (x - 20) / 560);
+
+  test('hangs on through a stretch in which it has the tone of its ground, past a line that leads away there', () => {
+    const picture = painted(600, 240, (x, y) => {
+      const hidden = x > 230 && x < 400;
+      // Where it is hidden a twig runs off to one side for a while.
+      if (hidden && x < 290 && Math.abs(y - (centre(230) - 0.35 * (x - 230))) < 1.5) return 75;
+      if (!hidden && Math.abs(y - centre(x)) < 2) return 30;
+      return hidden ? 34 + 20 * Math.sin(x / 9) ** 2 : 160;
+    });
+    const found = traceStrand(picture, [
+      [20, centre(20)],
+      [580, centre(580)],
+    ]);
+    expect(offOf(found.points, centre, 30, 220).mean).toBeLessThan(0.6);
+    expect(offOf(found.points, centre, 410, 570).mean).toBeLessThan(0.6);
+    expect(offOf(found.points, centre, 240, 390).most).toBeLessThan(13);
+    expect(found.certainty).toBeLessThan(0.95);
+  });
+
+  test('several clicks bound how far it bows between two of them', () => {
+    const straight = () => 120;
+    // From 250 on there is only a strong line that leads away and comes back.
+    const picture = painted(600, 240, (x, y) => {
+      if (x < 250 || x > 420) return Math.abs(y - 120) < 2 ? 30 : 160;
+      return Math.abs(y - (120 + 22 * Math.sin((Math.PI * (x - 250)) / 170))) < 2 ? 30 : 160;
+    });
+    const clicks: Point[] = [20, 250, 420, 580].map((x) => [x, 120]);
+    const bound = traceStrand(picture, clicks);
+    const free = traceStrand(picture, [clicks[1], clicks[2]]);
+    expect(offOf(bound.points, straight, 270, 400).most).toBeLessThan(12);
+    expect(offOf(free.points, straight, 270, 400).most).toBeGreaterThan(17);
+  });
+});
+
+describe('a long strand', () => {
+  test('is looked for at half the size and still found within a third of a px', () => {
+    const centre = (x: number) => 120 + 40 * Math.sin(x / 500);
+    const picture = painted(1700, 240, (x, y) => (Math.abs(y - centre(x)) < 2.5 ? 40 : 150 + 20 * Math.sin(x / 60)));
+    const found = traceStrand(picture, [
+      [30, centre(30)],
+      [1670, centre(1670)],
+    ]);
+    expect(offOf(found.points, centre, 40, 1660).mean).toBeLessThan(0.34);
+    expect(Math.abs(found.width - 5)).toBeLessThan(0.6);
+    expect(found.length).toBeGreaterThan(1630);
+  });
+});
+
+describe('what a strand is traced on', () => {
+  const line = (x: number) => 60 + 0.1 * x;
+  const bar = (x: number, y: number) => Math.abs(y - line(x)) < 2;
+  const ends: Point[] = [
+    [15, line(15)],
+    [285, line(285)],
+  ];
+
+  test('turned by a quarter, mirrored, or as a negative it is the same strand', () => {
+    const picture = painted(300, 150, (x, y) => (bar(x, y) ? 40 : 150));
+    const turned = createRaster(150, 300, 1, 8);
+    for (let y = 0; y < 150; y++) for (let x = 0; x < 300; x++) turned.data[x * 150 + y] = picture.data[y * 300 + x];
+    const negative = { ...picture, data: picture.data.map((v) => 255 - v) };
+    const one = traceStrand(picture, ends);
+    const two = traceStrand(
+      turned,
+      ends.map(([x, y]): Point => [y, x]),
+    );
+    const three = traceStrand(negative, ends);
+    expect(Math.abs(two.width - one.width)).toBeLessThan(0.2);
+    expect(
+      offOf(
+        two.points.map(([x, y]): Point => [y, x]),
+        line,
+        20,
+        280,
+      ).mean,
+    ).toBeLessThan(0.25);
+    expect(Math.abs(three.contrast + one.contrast)).toBeLessThan(2);
+    expect(offOf(three.points, line, 20, 280).mean).toBeLessThan(0.25);
+  });
+
+  test('dark before light ground and light before dark ground in one go', () => {
+    const picture = painted(300, 150, (x, y) => (bar(x, y) ? 110 : x < 150 ? 190 : 40));
+    const found = traceStrand(picture, ends);
+    expect(offOf(found.points, line, 20, 280).mean).toBeLessThan(0.5);
+    expect(Math.abs(found.width - 4)).toBeLessThan(0.8);
+  });
+
+  test('out of focus it says by how much', () => {
+    const soft = (sigma: number) => {
+      const picture = painted(300, 150, (x, y) => {
+        const d = Math.abs(y - line(x));
+        // A bar of 6 px with Gaussian edges, by a logistic curve close to the error function (from memory).
+        const share = 1 / (1 + Math.exp((1.702 * (d - 3)) / sigma));
+        return 150 + (30 - 150) * share;
+      });
+      return traceStrand(picture, ends);
+    };
+    const [sharp, blurred] = [soft(0.4), soft(2)];
+    expect(blurred.blur).toBeGreaterThan(sharp.blur + 0.8);
+    expect(Math.abs(blurred.blur - 2)).toBeLessThan(0.6);
+    expect(Math.abs(blurred.width - 6)).toBeLessThan(1);
+  });
+});
+
+test('strands of another size', () => {
+  const strand = {
+    points: [
+      [2, 4],
+      [10, 8],
+    ] as Point[],
+    widths: [6, 10],
+    width: 8,
+    blur: 1,
+    contrast: -40,
+    length: 9,
+    certainty: 0.7,
+  };
+  expect(resizeStrand(strand, 0.5)).toEqual({
+    ...strand,
+    points: [
+      [1, 2],
+      [5, 4],
+    ],
+    widths: [3, 5],
+    width: 4,
+    blur: 0.5,
+    length: 4.5,
+  });
+  expect(resizeStrand(resizeStrand(strand, 0.5), 2)).toEqual(strand);
+  const of = (...widths: number[]) => widths.map((width) => ({ ...strand, width }));
+  expect(usualWidth(of(3, 20, 5))).toBe(5);
+  // Wide ones are looked for at half the size.
+  expect(scaleFor(of(3, 20, 5))).toBe(1);
+  expect(scaleFor(of(9, 12, 5))).toBe(2);
 });
