@@ -1,8 +1,12 @@
 // A thread of the pool: takes one task at a time and reports progress.
+import { setPriority } from 'node:os';
 import { parentPort } from 'node:worker_threads';
 import { Refused } from '../../codec/limits.ts';
 import { handlers } from './handlers.ts';
 import { Cancelled, type TaskKind } from './tasks.ts';
+
+// Requests go before pixels. On Linux this concerns the calling thread alone, elsewhere it would slow the whole server.
+if (process.platform === 'linux') setPriority(5);
 
 parentPort!.on(
   'message',
