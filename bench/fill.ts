@@ -4,7 +4,7 @@ import { createRequire } from 'node:module';
 import { join } from 'node:path';
 import sharp from 'sharp';
 import { grainInside, meanInside, psnrInside, ssimMap } from '../src/core/check/similarity.ts';
-import { lumaOf, toFloat4 } from '../src/core/raster/planes.ts';
+import { blur, lumaOf, toFloat4 } from '../src/core/raster/planes.ts';
 import type { Raster } from '../src/core/raster/raster.ts';
 import { fillRegion } from '../src/core/repair/fill/region.ts';
 import { DEFAULT_FILL, type FillStyle } from '../src/core/repair/fill/settings.ts';
@@ -130,6 +130,55 @@ async function compare(title: string, truth: Raster, cover: Uint8Array, styles: 
   return { reference, ours };
 }
 
+/** What is found from {@link TONE_SIGMA} px on counts as tone. */
+const TONE_SIGMA = 8;
+
+/**
+ * What can be reached on even ground when its true tone is given, which no method knows, and only the detail is of the
+ * same ground beside it, at a grain of 0.8. Detail that is right in kind but not in place counts as error twice, once missing and once made up.
+ */
+function attainable(truth: Raster, cover: Uint8Array, reach: number): number {
+  const { width, height, data } = truth;
+  const image = toFloat4(truth);
+  const soft = [0, 1, 2].map((c) =>
+    blur(
+      Float32Array.from({ length: width * height }, (_, i) => image[i * 4 + c]),
+      width,
+      height,
+      TONE_SIGMA,
+    ),
+  );
+  const found: number[] = [];
+  for (const [dx, dy] of [
+    [reach, 0],
+    [-reach, 0],
+    [0, reach],
+    [0, -reach],
+  ]) {
+    const inside = (i: number) => {
+      const [x, y] = [(i % width) + dx, Math.floor(i / width) + dy];
+      return x >= 0 && y >= 0 && x < width && y < height && !cover[y * width + x];
+    };
+    if (cover.some((v, i) => v && !inside(i))) continue;
+    const out = data.slice();
+    const detail = (i: number, c: number) => data[i * 3 + c] - soft[c][i];
+    let own = 0;
+    let other = 0;
+    cover.forEach((v, i) => {
+      if (v) for (let c = 0; c < 3; c++) own += detail(i, c) ** 2;
+      if (v) for (let c = 0; c < 3; c++) other += detail(i + dy * width + dx, c) ** 2;
+    });
+    const gain = 0.8 * Math.sqrt(own / other);
+    cover.forEach((v, i) => {
+      if (!v) return;
+      for (let c = 0; c < 3; c++)
+        out[i * 3 + c] = Math.min(255, Math.max(0, Math.round(soft[c][i] + gain * detail(i + dy * width + dx, c))));
+    });
+    found.push(psnrInside(data, out, 3, cover));
+  }
+  return Math.max(...found);
+}
+
 const best = (list: Score[], key: 'ssim' | 'psnr') => Math.max(...list.map((s) => s[key]));
 const mean = (list: number[]) => list.reduce((a, b) => a + b, 0) / list.length;
 
@@ -182,6 +231,11 @@ for (const b of BLOBS) {
   if (even) {
     must(g >= 0.8 && g <= 1.2, `blob on ${b.ground}: grain ${g.toFixed(2)}`);
     const short = best(reference, 'psnr') - ours[0].psnr;
+    console.log(
+      `  attainable psnr ${attainable(truth, cover, Math.round(2.6 * b.radius))
+        .toFixed(2)
+        .padStart(6)}  when the true tone is given`,
+    );
     must(short <= 1.5, `blob on ${b.ground}: PSNR ${short.toFixed(2)} dB under the reference`);
   } else must(g >= 0.6, `blob on ${b.ground}: grain ${g.toFixed(2)}`);
 }

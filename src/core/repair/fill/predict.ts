@@ -4,8 +4,12 @@ import { solvePoissonChannels } from '../poisson.ts';
 
 /** Radius in px of the neighbourhood that predicts a pixel. */
 export const MODEL_RADIUS = 5;
-const TILE = 48;
+const TILE = 24;
+/** Tiles to each side that a tile's model sees as well, the less of them the farther they are. */
+const WINDOW = 3;
 const MIN_SAMPLES = 60;
+/** How strongly a model is held to the membrane, against what its samples would have. */
+const RIDGE = 0.6;
 
 /** One block of a picture for {@link predictBlock}. */
 export interface PredictBlock {
@@ -115,7 +119,7 @@ function pairWeights(moments: Float64Array, samples: number, out: Float32Array, 
     trace += a[i * K + i];
   }
   for (let i = 0; i < K; i++) b[i] = moments[m++];
-  const ridge = (trace / K) * 0.02 * Math.min(1, 400 / samples) + samples * 0.02;
+  const ridge = (trace / K) * RIDGE * Math.min(1, 400 / samples) + samples * 0.02;
   for (let i = 0; i < K; i++) a[i * K + i] += ridge;
   if (!cholesky(a, b, K)) return;
   const share = stableShare(b);
@@ -200,7 +204,7 @@ export function predictBlock(block: PredictBlock, sweeps = 24): void {
     tiles[n] = tileOf(x, y);
   });
 
-  // Moments a tile, each known pixel counted once; a tile's model sees its own and the eight around.
+  // Moments a tile, each known pixel counted once; a model sees those of all tiles in its window.
   const perTile: Array<{ sums: Float64Array; samples: number } | undefined> = new Array(used.length);
   const momentsOf = (tx: number, ty: number) => {
     const t = ty * tilesWide + tx;
@@ -235,12 +239,13 @@ export function predictBlock(block: PredictBlock, sweeps = 24): void {
       if (!used[ty * tilesWide + tx]) continue;
       const sums = new Float64Array(MOMENTS);
       let samples = 0;
-      for (let dy = -1; dy <= 1; dy++) {
-        for (let dx = -1; dx <= 1; dx++) {
+      for (let dy = -WINDOW; dy <= WINDOW; dy++) {
+        for (let dx = -WINDOW; dx <= WINDOW; dx++) {
           if (tx + dx < 0 || ty + dy < 0 || tx + dx >= tilesWide || ty + dy >= tilesHigh) continue;
           const part = momentsOf(tx + dx, ty + dy);
-          samples += part.samples;
-          for (let i = 0; i < MOMENTS; i++) sums[i] += part.sums[i];
+          const weight = (1 - Math.abs(dx) / (WINDOW + 1)) * (1 - Math.abs(dy) / (WINDOW + 1));
+          samples += weight * part.samples;
+          for (let i = 0; i < MOMENTS; i++) sums[i] += weight * part.sums[i];
         }
       }
       pairWeights(sums, samples, weights, (ty * tilesWide + tx) * K);

@@ -282,7 +282,7 @@ function reasonFor(style: FillStyle, depth: number, predicted: number, searched:
   const width = Math.round(2 * depth);
   const texts: Record<FillStyle, string> = {
     faithful: `At most ${width} px across: predicted from the pixels beside it, grain matched.`,
-    smooth: `At most ${width} px across: predicted from the pixels beside it, grain left out.`,
+    smooth: `At most ${width} px across: predicted from the pixels beside it, grain kept low.`,
     textured: `At most ${width} px across: detail copied from donors close by.`,
     near: `Up to ${width} px across: completed from donors close by.`,
     far: `Up to ${width} px across: completed from donors far around, in larger pieces.`,

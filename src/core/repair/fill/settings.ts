@@ -3,7 +3,7 @@ export type Tone = 'none' | 'gentle' | 'strong';
 
 /**
  * Ways of filling that differ in kind. Thin covers: `faithful` predicts from the pixels beside and restores grain,
- * `smooth` leaves the grain out, `textured` copies detail from donors. Wide covers: `near` takes donors close by,
+ * `smooth` keeps the grain low, `textured` copies detail from donors. Wide covers: `near` takes donors close by,
  * `far` searches widely with larger patches, `lines` lets structure decide first.
  */
 export type FillStyle = 'faithful' | 'smooth' | 'textured' | 'near' | 'far' | 'lines';

@@ -1,10 +1,13 @@
 import { colourChannels, crop, cropPlane, fullScale, growWithin, type Box, type Raster } from '../../raster/raster.ts';
 import { toFloat4 } from '../../raster/planes.ts';
-import { matchGrain } from './grain.ts';
+import { matchGrain, type GrainOptions } from './grain.ts';
 import { predictBlock } from './predict.ts';
 
 const BLOCK = 480;
 const APRON = 64;
+
+/** What a smooth fill keeps of the grain around: a mean is flatter than any pixel, and flatter than it need be to be true. */
+const SMOOTH_GRAIN: GrainOptions = { aim: 0.5, cap: 2, least: [0, 0] };
 
 /**
  * Fills a thin cover by prediction, block by block, so that memory follows the block and not the picture. Blocks read
@@ -50,7 +53,7 @@ function fillBlock(picture: Raster, cover: Uint8Array, output: Raster, core: Box
   const image = toFloat4(crop(picture, box));
   const local = cropPlane(cover, picture.width, box);
   predictBlock({ image, width: box.width, height: box.height, colours, cover: local, originX: box.x, originY: box.y });
-  if (grain) matchGrain(image, box.width, box.height, local, colours);
+  matchGrain(image, box.width, box.height, local, colours, grain ? {} : SMOOTH_GRAIN);
   const scale = fullScale(picture.depth) / 255;
   for (let y = core.y; y < core.y + core.height; y++) {
     for (let x = core.x; x < core.x + core.width; x++) {
