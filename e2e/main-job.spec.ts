@@ -46,6 +46,11 @@ test('a photograph comes in, loses a thing, survives a stop of the server and go
   // Three tries that differ; another is chosen, then weakened.
   await page.getByRole('toolbar', { name: 'Verbs' }).getByRole('button', { name: 'Fill' }).click();
   await triesReady(page, 3);
+  const thumbs = page.getByRole('list', { name: 'Tries' }).locator('img');
+  await expect(thumbs).toHaveCount(3);
+  await expect
+    .poll(() => thumbs.evaluateAll((all) => all.map((i) => (i as HTMLImageElement).naturalWidth > 20)))
+    .toEqual([true, true, true]);
   const id = page.url().split('/').at(-2)!;
   const api = <T>(path: string) => server.json<T>(`/pictures/${id}${path}`);
   interface Seen {

@@ -2,6 +2,7 @@ import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { decode as decodePng, encode as encodePng } from 'fast-png';
 import { unzipSync, zipSync } from 'fflate';
+import sharp from 'sharp';
 import { TestServer } from '../../e2e/server.ts';
 import type { PictureState, PoseAnswer, WorkLog } from '../contract/api.ts';
 import type { Proposal } from '../core/plan/proposal.ts';
@@ -585,6 +586,56 @@ describe('the server', () => {
     expect(Object.keys(running).length).toBeLessThan(3);
     const mostly = (all: number[]) => all.sort((a, b) => a - b)[Math.floor(all.length * 0.9)];
     expect(mostly(times)).toBeLessThan(Math.max(50, 3 * mostly(usual)));
+  });
+
+  test('a try is shown close up as if it were in use, over what lies there', async () => {
+    const id = await picture(server, PHOTO, 'boats.jpg');
+    const state = await mark(server, id, 500, 420, 26);
+    await server.json(`/pictures/${id}/fills`, 'POST', { faultIds: [state.document.faults[0].id] });
+    const done = await settled(server, id);
+    const repair = done.document.repairs[0];
+    const { tries } = done.statuses[0];
+    const place = 'x=460&y=390&width=80&height=60';
+    const pixels = async (path: string) =>
+      (
+        await sharp(await server.bytes(path))
+          .removeAlpha()
+          .raw()
+          .toBuffer({ resolveWithObject: true })
+      ).data;
+    const away = (a: Buffer, b: Buffer) => a.reduce((s, v, i) => s + Math.abs(v - b[i]), 0) / a.length;
+    const looks: Buffer[] = [];
+    for (const { id: tryId } of repair.tries) {
+      const edit = { type: 'changeRepair', id: repair.id, set: { chosen: tryId } };
+      await server.json(`/pictures/${id}/edits`, 'POST', edit);
+      await settled(server, id);
+      const look = await pixels(`/pictures/${id}/renderings/${tries[tryId].key}/close-up?${place}`);
+      const whole = await sharp(await server.bytes(`/pictures/${id}/export?format=png`))
+        .removeAlpha()
+        .extract({ left: 460, top: 390, width: 80, height: 60 })
+        .raw()
+        .toBuffer();
+      expect(look.length).toBe(80 * 60 * 3);
+      // It comes as a JPEG, so it is near and not the same.
+      expect(away(look, whole)).toBeLessThan(4);
+      looks.push(look);
+    }
+    expect(away(looks[0], looks[1])).toBeGreaterThan(0.5);
+    // Hidden and weak repairs are judged at full strength, too.
+    await server.json(`/pictures/${id}/edits`, 'POST', {
+      type: 'changeRepair',
+      id: repair.id,
+      set: { strength: 0.3, visible: false },
+    });
+    const last = repair.tries[repair.tries.length - 1].id;
+    const again = await pixels(`/pictures/${id}/renderings/${tries[last].key}/close-up?${place}`);
+    expect(again.equals(looks[looks.length - 1])).toBe(true);
+    const close = (key: string, at: string) =>
+      fetch(`${server.address}/api/pictures/${id}/renderings/${key}/close-up?${at}`);
+    expect((await close('0'.repeat(64), place)).status).toBe(404);
+    expect((await close(tries[last].key, 'x=900000&y=0&width=10&height=10')).status).toBe(404);
+    expect((await close('../secret', place)).status).toBeGreaterThanOrEqual(400);
+    expect((await close(tries[last].key, 'x=0&y=0&width=9000&height=10')).status).toBe(400);
   });
 
   test('a request that comes twice under one name is done once', async () => {

@@ -1,5 +1,5 @@
-import { depthOf, boundsOf, coveredPixels } from '../mask/mask.ts';
-import { boundsOfShapes, rasterise, type Shape } from '../mask/shapes.ts';
+import { depthOf, boundsOf, coveredPixels, type Mask } from '../mask/mask.ts';
+import { boundsOfShapes, rasterise, type Point, type Shape } from '../mask/shapes.ts';
 import { isEmpty, type Box } from '../raster/raster.ts';
 import { THIN_DEPTH } from '../repair/fill/settings.ts';
 
@@ -10,14 +10,53 @@ export interface FaultFacts {
   area: number;
   /** px across at the widest place */
   width: number;
+  /** the covered place nearest to the middle of its box: a wire that sags never passes through that */
+  heart: Point;
+}
+
+/** The covered pixel nearest to the middle of a mask's box. */
+function heartOf({ x, y, width, height, data }: Mask): Point {
+  let heart: Point = [x + width / 2, y + height / 2];
+  let nearest = Infinity;
+  for (let v = 0; v < height; v++) {
+    for (let u = 0; u < width; u++) {
+      const d = (u + 0.5 - width / 2) ** 2 + (v + 0.5 - height / 2) ** 2;
+      if (!data[v * width + u] || d >= nearest) continue;
+      nearest = d;
+      heart = [x + u + 0.5, y + v + 0.5];
+    }
+  }
+  return heart;
+}
+
+/** Least side in px of a close look, and how many times as large as the fault is across it may be. */
+const LEAST_LOOK = 72;
+const WIDEST_LOOK = 26;
+
+/**
+ * Middle and side in px of a piece of the picture that shows a fault so that it can be judged: all of it, or of a wire
+ * or a fence, which would be thinner than a pixel then, a piece of it.
+ */
+export function closeLook({ bounds, width, heart }: Pick<FaultFacts, 'bounds' | 'width' | 'heart'>): {
+  middle: Point;
+  side: number;
+} {
+  const whole = Math.max(LEAST_LOOK, Math.round(1.3 * Math.max(bounds.width, bounds.height)));
+  const side = Math.min(whole, Math.max(LEAST_LOOK, Math.round(WIDEST_LOOK * width)));
+  return { side, middle: side < whole ? heart : [bounds.x + bounds.width / 2, bounds.y + bounds.height / 2] };
 }
 
 /** Measures a fault's shapes on a picture of the given size. */
 export function measureFault(shapes: readonly Shape[], width: number, height: number): FaultFacts {
   const box = boundsOfShapes(shapes, width, height);
-  if (isEmpty(box)) return { bounds: box, area: 0, width: 0 };
+  if (isEmpty(box)) return { bounds: box, area: 0, width: 0, heart: [box.x, box.y] };
   const mask = rasterise(shapes, box);
-  return { bounds: boundsOf(mask), area: coveredPixels(mask), width: Math.max(0, 2 * depthOf(mask) - 1) };
+  return {
+    bounds: boundsOf(mask),
+    area: coveredPixels(mask),
+    width: Math.max(0, 2 * depthOf(mask) - 1),
+    heart: heartOf(mask),
+  };
 }
 
 /** Margin and feather in px for a cover, and why. */

@@ -1,6 +1,6 @@
 import type { Shape } from '../mask/shapes.ts';
 import { atDelivery, printMm } from '../frame/delivery.ts';
-import { measureFault, proposeCover } from './cover.ts';
+import { closeLook, measureFault, proposeCover } from './cover.ts';
 import { withHabit } from './habits.ts';
 import { mayRepair } from './policy.ts';
 
@@ -45,6 +45,7 @@ describe('measuring a fault', () => {
       bounds: { x: 10, y: 20, width: 30, height: 9 },
       area: 270,
       width: 9,
+      heart: [24.5, 24.5],
     });
     // A thin tail does not make it wider, nor does what is taken away.
     const tail = [box(10, 20, 30, 9), box(40, 24, 50, 1), { ...box(10, 20, 2, 9), op: 'take' as const }];
@@ -58,6 +59,22 @@ describe('measuring a fault', () => {
       area: 50,
     });
     expect(measureFault([box(500, 5, 9, 9)], 200, 100)).toMatchObject({ area: 0, width: 0 });
+  });
+
+  test('a close look shows all of a thing, but of a sagging wire a piece that holds some of it', () => {
+    const thing = measureFault([box(60, 20, 100, 60)], 400, 300);
+    expect(closeLook(thing)).toEqual({ middle: [110, 50], side: 130 });
+    const small = measureFault([box(60, 20, 3, 3)], 400, 300);
+    expect(closeLook(small)).toEqual({ middle: [61.5, 21.5], side: 72 });
+    const sagging = Array.from({ length: 41 }, (_, i): [number, number] => [10 * i, 40 + 0.3 * i * (40 - i)]);
+    const wire = measureFault([{ op: 'add', kind: 'strand', points: sagging, size: 5 }], 400, 300);
+    const { middle, side } = closeLook(wire);
+    expect(side).toBeGreaterThanOrEqual(72);
+    expect(side).toBeLessThan(160);
+    // On the wire: nearer to it than half its width; the middle of its box is far from it.
+    const far = (x: number, y: number) => Math.min(...sagging.map(([u, v]) => Math.hypot(u - x, v - y)));
+    expect(far(...middle)).toBeLessThan(6);
+    expect(far(wire.bounds.x + wire.bounds.width / 2, wire.bounds.y + wire.bounds.height / 2)).toBeGreaterThan(30);
   });
 
   test('covers grow with the fault, within bounds; thin ones keep a hard edge (common practice)', () => {

@@ -210,6 +210,7 @@ export function apiRoutes(studio: Studio): Router {
   });
 
   const whole = z.coerce.number().int().min(0).max(1_000_000);
+  const hash = z.string().regex(/^[0-9a-f]{64}$/);
   const tileView = z.union([
     z.enum(['repaired', 'original', 'difference', 'changes']),
     z
@@ -240,11 +241,19 @@ export function apiRoutes(studio: Studio): Router {
       .type(tile.type)
       .send(Buffer.from(tile.bytes));
   });
+  api.get('/pictures/:id/renderings/:key/close-up', async (req, res) => {
+    const side = whole.min(1).max(1024);
+    const q = z
+      .object({ x: whole, y: whole, width: side, height: side, v: z.string().max(60).optional() })
+      .parse(req.query);
+    const tile = await desk.tryView(id(req), q, hash.parse(req.params.key));
+    res
+      .set('Cache-Control', q.v ? FOREVER : 'no-store')
+      .type(tile.type)
+      .send(Buffer.from(tile.bytes));
+  });
   api.get('/pictures/:id/renderings/:key', async (req, res) => {
-    const key = z
-      .string()
-      .regex(/^[0-9a-f]{64}$/)
-      .parse(req.params.key);
+    const key = hash.parse(req.params.key);
     const { bytes } = await desk.patchView(id(req), key);
     res.set('Cache-Control', FOREVER).type('image/png').send(Buffer.from(bytes));
   });

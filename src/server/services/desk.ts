@@ -260,6 +260,25 @@ export class Desk {
     return this.pool.run('tile', { raster, box: scaled, icc: picture.icc, lossless: false });
   }
 
+  /** A box of the picture as it would be with a rendering in use at full strength, as a picture file. */
+  async tryView(id: string, box: Box, key: string) {
+    const picture = await this.get(id);
+    const row = picture.index.byKey.get(key);
+    if (!row) throw new Refused('There is no such rendering.', 404);
+    const { width, height } = picture.original;
+    const inside = intersect(box, { x: 0, y: 0, width, height });
+    if (isEmpty(inside)) throw new Refused('This place lies outside the picture.', 404);
+    const shown = this.stack(picture, await this.store.document(id)).flatMap((e): Shown[] => {
+      if (e.repair.tries.some((t) => t.id === row.tryId))
+        return [{ repairId: e.repair.id, key, box: row.box, strength: 1, marks: [], veil: '' }];
+      return e.shown && e.shown.strength > 0 && !isEmpty(intersect(e.shown.box, inside)) ? [e.shown] : [];
+    });
+    const laid = await this.laid(picture, shown);
+    const { raster } = await this.pool.run('region', { original: picture.original, box: inside, laid });
+    const whole = { x: 0, y: 0, width: raster.width, height: raster.height };
+    return this.pool.run('tile', { raster, box: whole, icc: picture.icc, lossless: false });
+  }
+
   /** A rendering as PNG with alpha in screen colours. */
   async patchView(id: string, key: string): Promise<{ bytes: Uint8Array }> {
     const picture = await this.get(id);

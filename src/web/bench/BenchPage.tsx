@@ -199,6 +199,17 @@ export default function BenchPage() {
     },
     [state],
   );
+  /** Zooms on what is chosen when it is in sight, else on what is in the middle. */
+  const zoomTo = (scale: number) => {
+    const view = handle.current;
+    const fault = faults.length === 1 ? faults[0] : undefined;
+    if (!view || !fault || scale < view.scale()) return view?.zoomTo(scale);
+    const { heart } = factsOf(fault, state!);
+    const [x, y] = view.toScreen(...heart);
+    const room = view.viewer.viewport.getContainerSize();
+    if (x < 0 || y < 0 || x > room.x || y > room.y) view.zoomTo(scale);
+    else view.centreOn(...heart, scale);
+  };
   const select = useCallback(
     (ids: string[], go = true) => {
       setSelected(ids);
@@ -399,7 +410,7 @@ export default function BenchPage() {
         '=': () => v?.zoomTo(Math.min(16, v.scale() * 1.5)),
         '-': () => v?.zoomTo(v.scale() / 1.5),
         home: () => v?.fit(),
-        end: () => v?.zoomTo(1),
+        end: () => zoomTo(1),
         f: () => faults[0] && goTo(faults[0].id),
         b: () => setHeld(true),
         v: () => setCompare((c) => (c === 'divider' ? 'repaired' : 'divider')),
@@ -537,9 +548,7 @@ export default function BenchPage() {
         <Select
           aria-label="Zoom"
           value=""
-          onChange={(e) =>
-            e.target.value === 'fit' ? handle.current?.fit() : handle.current?.zoomTo(Number(e.target.value))
-          }
+          onChange={(e) => (e.target.value === 'fit' ? handle.current?.fit() : zoomTo(Number(e.target.value)))}
         >
           <option value="" disabled>
             {view ? `${Math.round(view.scale * 100)} %` : 'Zoom'}

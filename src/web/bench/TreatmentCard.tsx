@@ -4,7 +4,8 @@ import type { PictureState } from '../../contract/api.ts';
 import { FAULT_KINDS, type Fault, type Repair } from '../../contract/document.ts';
 import type { Shape } from '../../core/mask/shapes.ts';
 import { atDelivery } from '../../core/frame/delivery.ts';
-import { proposeCover } from '../../core/plan/cover.ts';
+import { closeLook, proposeCover } from '../../core/plan/cover.ts';
+import type { Box } from '../../core/raster/raster.ts';
 import { depthOfStrands, stylesFor, THIN_DEPTH, type Tone } from '../../core/repair/fill/settings.ts';
 import type { Edits } from '../lib/edits.ts';
 import { count, millimetres } from '../lib/format.ts';
@@ -70,6 +71,13 @@ const Card = styled.section`
     color: ${theme.quiet};
   }
 `;
+const Row = styled.div`
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 4px 10px;
+`;
+
 const Tries = styled.ul`
   list-style: none;
   margin: 0;
@@ -95,13 +103,14 @@ const Tries = styled.ul`
   .look {
     width: 88px;
     height: 64px;
-    background: #808080 center / cover;
-    position: relative;
-    overflow: hidden;
+    background: #808080;
     display: block;
   }
   .look img {
-    position: absolute;
+    width: 100%;
+    height: 100%;
+    display: block;
+    object-fit: cover;
   }
   .none {
     display: grid;
@@ -121,6 +130,12 @@ const STYLE_WORDS: Record<string, string> = {
   lines: 'lines first',
   auto: 'proposed',
 };
+
+/** Middle and side of a piece of the picture that shows all of a box. */
+const lookAt = (box: Box): ReturnType<typeof closeLook> => ({
+  middle: [box.x + box.width / 2, box.y + box.height / 2],
+  side: Math.max(24, 1.25 * Math.max(box.width, box.height)),
+});
 
 function TryThumb({
   state,
@@ -154,13 +169,13 @@ function TryThumb({
     );
   }
   const { box, key } = status;
-  const side = Math.max(24, Math.min(Math.max(box.width, box.height) * 1.25, Math.min(facts.width, facts.height), 900));
-  const w = side;
-  const h = (side * 64) / 88;
-  const x = Math.min(facts.width - w, Math.max(0, box.x + box.width / 2 - w / 2));
-  const y = Math.min(facts.height - h, Math.max(0, box.y + box.height / 2 - h / 2));
+  const fault = state.document.faults.find((f) => f.id === repair.faultIds[0]);
+  const look = repair.faultIds.length === 1 && fault ? closeLook(factsOf(fault, state)) : lookAt(box);
+  const w = Math.min(facts.width, facts.height, 900, look.side);
+  const h = (w * 64) / 88;
+  const x = Math.min(facts.width - w, Math.max(0, look.middle[0] - w / 2));
+  const y = Math.min(facts.height - h, Math.max(0, look.middle[1] - h / 2));
   const url = `/api/pictures/${id}/renderings/${key}`;
-  const scale = 88 / w;
   const preview: Preview = { url, box };
   return (
     <li>
@@ -173,21 +188,10 @@ function TryThumb({
         onBlur={() => onHover(null)}
         onClick={onChoose}
       >
-        <span
-          className="look"
-          style={{
-            backgroundImage: `url(/api/pictures/${id}/close-up?x=${Math.round(x)}&y=${Math.round(y)}&width=${Math.round(w)}&height=${Math.round(h)}&side=320&view=original&v=${state.pixels.epoch})`,
-          }}
-        >
+        <span className="look">
           <img
-            src={url}
+            src={`${url}/close-up?x=${Math.round(x)}&y=${Math.round(y)}&width=${Math.round(w)}&height=${Math.round(h)}&v=${state.pixels.epoch}.${state.pixels.version}`}
             alt=""
-            style={{
-              left: (box.x - x) * scale,
-              top: (box.y - y) * scale,
-              width: box.width * scale,
-              height: box.height * scale,
-            }}
           />
         </span>
         <span>
@@ -419,7 +423,7 @@ export function TreatmentCard(props: {
                 .join(', ')}
               .
             </p>
-            <div style={{ display: 'flex', gap: 14, flexWrap: 'wrap', alignItems: 'center' }}>
+            <Row>
               <label>
                 Tone from around{' '}
                 <Select value={tone} onChange={(e) => setTone(e.target.value as Tone)}>
@@ -428,13 +432,15 @@ export function TreatmentCard(props: {
                   <option value="strong">strong</option>
                 </Select>
               </label>
-              <span className="quiet">Donors may be</span>
+            </Row>
+            <Row role="group" aria-label="Donors may be">
+              <span className="quiet">Donors</span>
               {(['turn', 'scale', 'mirror'] as const).map((k) => (
                 <Check key={k} isSelected={pose[k]} onChange={(on) => setPose((p) => ({ ...p, [k]: on }))}>
                   {{ turn: 'turned', scale: 'scaled', mirror: 'mirrored' }[k]}
                 </Check>
               ))}
-            </div>
+            </Row>
             {(areas.donor.length > 0 || areas.barred.length > 0) && (
               <p className="reason">
                 {areas.donor.length > 0 && 'Donors only from the donor area. '}
@@ -524,7 +530,7 @@ export function TreatmentCard(props: {
               value={props.layerId ?? ''}
               onChange={(e) => props.onLayer(e.target.value || null)}
             >
-              <option value="">on a layer for its kind</option>
+              <option value="">on layer by kind</option>
               {state.document.layers.map((l) => (
                 <option key={l.id} value={l.id}>
                   on {l.name}

@@ -3,7 +3,7 @@ import styled from 'styled-components';
 import type { PictureState } from '../../contract/api.ts';
 import type { Fault } from '../../contract/document.ts';
 import { atDelivery } from '../../core/frame/delivery.ts';
-import { measureFault, type FaultFacts } from '../../core/plan/cover.ts';
+import { closeLook, measureFault, type FaultFacts } from '../../core/plan/cover.ts';
 import { minutesForAll } from '../../core/plan/minutes.ts';
 import { inOrderOfWork } from '../../core/plan/order.ts';
 import { minutesOfArc, type Viewing } from '../../core/plan/visibility.ts';
@@ -116,12 +116,10 @@ export function factsOf(fault: Fault, state: PictureState): FaultFacts {
 
 /** Square around a fault, for its thumbnail. */
 function around(facts: FaultFacts, width: number, height: number) {
-  const side = Math.min(
-    Math.min(width, height),
-    Math.max(72, Math.round(Math.max(facts.bounds.width, facts.bounds.height) * 1.3)),
-  );
-  const x = Math.round(Math.min(width - side, Math.max(0, facts.bounds.x + facts.bounds.width / 2 - side / 2)));
-  const y = Math.round(Math.min(height - side, Math.max(0, facts.bounds.y + facts.bounds.height / 2 - side / 2)));
+  const { middle, side: wanted } = closeLook(facts);
+  const side = Math.min(width, height, wanted);
+  const x = Math.round(Math.min(width - side, Math.max(0, middle[0] - side / 2)));
+  const y = Math.round(Math.min(height - side, Math.max(0, middle[1] - side / 2)));
   return `x=${x}&y=${y}&width=${side}&height=${side}&side=104`;
 }
 

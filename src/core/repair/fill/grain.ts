@@ -1,3 +1,4 @@
+import { distanceTransform } from '../../mask/distance.ts';
 import { blur, lumaOf, spread } from '../../raster/planes.ts';
 
 /** Standard deviation in px of the blur that separates grain from tone. */
@@ -10,6 +11,8 @@ const CLOSE = 2;
 const LONG_MORE = 0.065;
 /** Reach in px within which the share of covered pixels tells a lone speck from a long cover. */
 const CROWD = 10;
+/** How far a place belongs to a long cover and no lone speck, by the share of covered pixels around it. */
+const longAt = (crowd: number): number => Math.min(1, Math.max(0, (crowd - 0.12) / 0.1));
 /** Variance in luma below which nothing is masked by what goes on around it. */
 const UNMASKED = 58.5;
 const STEPS = 14;
@@ -61,7 +64,7 @@ export function matchGrain(
   let total = 0;
   pixels.forEach((i, n) => {
     detail[n] = luma[i] - soft[i];
-    const long = Math.min(1, Math.max(0, (crowd[i] - 0.12) / 0.1));
+    const long = longAt(crowd[i]);
     const share = least[0] + (least[1] - least[0]) * long;
     floor[n] = Math.min(cap, Math.max(1, share * Math.sqrt(around[i] / Math.max(1e-3, here[i]))));
     form[n] = 2 * activity[i] + UNMASKED;
@@ -89,6 +92,92 @@ export function matchGrain(
     const add = raised(n, enough) - luma[i];
     for (let c = 0; c < colours; c++) image[i * 4 + c] = Math.min(255, Math.max(0, image[i * 4 + c] + add));
   }
+}
+
+/** Side in px of the squares in which grain is laid from one and the same place, and how far away that may be. */
+const SQUARE = 24;
+const REACHES = [14, 22, 32];
+const TURNS = 12;
+/** Clean px around a place that grain is taken from. */
+const CLEAN = 3;
+/** Share of all variation that is fine detail: from the first on ground counts as partly, from the second as wholly even. */
+const EVEN: [number, number] = [0.6, 0.85];
+/** Energy of grain aimed at on even ground, as a share of what is around. */
+const EVEN_AIM = 0.85;
+
+/**
+ * Gives covered pixels on even ground, as a sky, the grain that is still missing there, in place. On such ground nothing
+ * hides a soft streak, and a prediction deep in a cover has no detail that could be multiplied; so detail of known pixels
+ * a little aside is laid on it, as much as is missing. Where the picture has structure nothing is done: its detail would
+ * be in the wrong place. It acts on luma only.
+ *
+ * @param image width × height pixels of four floats, already completed
+ * @param originX place of the image in the picture, so that neighbouring blocks lay the same squares
+ * Source: common practice of retouching (grain is laid over what was smoothed); how much, own measurement.
+ */
+export function layGrain(
+  image: Float32Array,
+  width: number,
+  height: number,
+  cover: Uint8Array,
+  colours: 1 | 3,
+  originX = 0,
+  originY = 0,
+): void {
+  const pixels: number[] = [];
+  for (let i = 0; i < cover.length; i++) if (cover[i]) pixels.push(i);
+  if (!pixels.length) return;
+  const luma = lumaOf(image, colours);
+  const soft = blur(luma, width, height, GRAIN_SIGMA);
+  const slow = blur(luma, width, height, 3 * GRAIN_SIGMA);
+  const around = meanWhere(luma, soft, width, height, (i) => cover[i] === 0, pixels);
+  const all = meanWhere(luma, slow, width, height, (i) => cover[i] === 0, pixels);
+  const here = meanWhere(luma, soft, width, height, (i) => cover[i] !== 0, pixels);
+  const crowd = spread(Float32Array.from(cover), width, height, CROWD);
+  const distance = distanceTransform(cover, width, height, 'inside');
+  const squares = new Map<number, number[]>();
+  const wide = Math.ceil((originX + width) / SQUARE) + 1;
+  for (const i of pixels) {
+    const [x, y] = [i % width, Math.floor(i / width)];
+    const square = Math.floor((originY + y) / SQUARE) * wide + Math.floor((originX + x) / SQUARE);
+    const list = squares.get(square);
+    if (list) list.push(i);
+    else squares.set(square, [i]);
+  }
+  const clean = (x: number, y: number) =>
+    x >= 0 && y >= 0 && x < width && y < height && distance[y * width + x] > CLEAN;
+  const add = new Float32Array(pixels.length);
+  const at = new Map(pixels.map((i, n) => [i, n]));
+  for (const members of squares.values()) {
+    let best = { like: -Infinity, dx: 0, dy: 0 };
+    for (const reach of REACHES) {
+      for (let turn = 0; turn < TURNS; turn++) {
+        const dx = Math.round(reach * Math.cos((2 * Math.PI * turn) / TURNS));
+        const dy = Math.round(reach * Math.sin((2 * Math.PI * turn) / TURNS));
+        // The more of the square it serves the better, and the more alike the grain there is.
+        let like = 0;
+        for (const i of members) {
+          const [x, y] = [(i % width) + dx, Math.floor(i / width) + dy];
+          if (clean(x, y))
+            like += Math.min(around[i], around[y * width + x]) / (Math.max(around[i], around[y * width + x]) + 1e-3);
+        }
+        if (like > best.like + 1e-6) best = { like, dx, dy };
+      }
+    }
+    for (const i of members) {
+      const [x, y] = [(i % width) + best.dx, Math.floor(i / width) + best.dy];
+      if (!clean(x, y)) continue;
+      const from = y * width + x;
+      const even = Math.min(1, Math.max(0, (around[i] / (all[i] + 1e-3) - EVEN[0]) / (EVEN[1] - EVEN[0])));
+      const missing = Math.max(0, EVEN_AIM ** 2 * around[i] - here[i]);
+      // A lone speck that is soft is not seen, and much detail around hides what little is missing.
+      const seen = (even * longAt(crowd[i]) * 2 * UNMASKED) / (2 * UNMASKED + around[i]);
+      add[at.get(i)!] = seen * Math.min(1, Math.sqrt(missing / (around[from] + 1e-3))) * (luma[from] - soft[from]);
+    }
+  }
+  pixels.forEach((i, n) => {
+    for (let c = 0; c < colours; c++) image[i * 4 + c] = Math.min(255, Math.max(0, image[i * 4 + c] + add[n]));
+  });
 }
 
 /**

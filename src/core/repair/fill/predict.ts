@@ -133,6 +133,19 @@ function pairWeights(moments: Float64Array, samples: number, out: Float32Array, 
   out[at + 1] += (1 - sum) / 4;
 }
 
+/** Sums over the known pixels of a tile: products of what predicts, by rows of the lower triangle, and with what is predicted. */
+interface Moments {
+  sums: Float64Array;
+  samples: number;
+}
+
+/** Mean square of what a tile's model predicts from: how much goes on there. */
+function energyOf({ sums, samples }: Moments): number {
+  let trace = 0;
+  for (let i = 0, m = 0; i < K; i++, m += i + 1) trace += sums[m];
+  return trace / Math.max(1, samples) + 1e-3;
+}
+
 /**
  * Fills thin covers by the conditional mean of a locally fitted Gaussian Markov random field, starting from the
  * membrane. `block.image` is completed in place.
@@ -205,7 +218,7 @@ export function predictBlock(block: PredictBlock, sweeps = 24): void {
   });
 
   // Moments a tile, each known pixel counted once; a model sees those of all tiles in its window.
-  const perTile: Array<{ sums: Float64Array; samples: number } | undefined> = new Array(used.length);
+  const perTile: Array<Moments | undefined> = new Array(used.length);
   const momentsOf = (tx: number, ty: number) => {
     const t = ty * tilesWide + tx;
     const known = perTile[t];
@@ -239,11 +252,14 @@ export function predictBlock(block: PredictBlock, sweeps = 24): void {
       if (!used[ty * tilesWide + tx]) continue;
       const sums = new Float64Array(MOMENTS);
       let samples = 0;
+      const here = momentsOf(tx, ty);
+      const own = here.samples >= MIN_SAMPLES ? energyOf(here) : Infinity;
       for (let dy = -WINDOW; dy <= WINDOW; dy++) {
         for (let dx = -WINDOW; dx <= WINDOW; dx++) {
           if (tx + dx < 0 || ty + dy < 0 || tx + dx >= tilesWide || ty + dy >= tilesHigh) continue;
           const part = momentsOf(tx + dx, ty + dy);
-          const weight = (1 - Math.abs(dx) / (WINDOW + 1)) * (1 - Math.abs(dy) / (WINDOW + 1));
+          const near = (1 - Math.abs(dx) / (WINDOW + 1)) * (1 - Math.abs(dy) / (WINDOW + 1));
+          const weight = near * Math.min(1, own / energyOf(part));
           samples += weight * part.samples;
           for (let i = 0; i < MOMENTS; i++) sums[i] += weight * part.sums[i];
         }

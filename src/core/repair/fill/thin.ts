@@ -1,6 +1,6 @@
 import { colourChannels, crop, cropPlane, fullScale, growWithin, type Box, type Raster } from '../../raster/raster.ts';
 import { toFloat4 } from '../../raster/planes.ts';
-import { matchGrain, type GrainOptions } from './grain.ts';
+import { layGrain, matchGrain, type GrainOptions } from './grain.ts';
 import { predictBlock } from './predict.ts';
 
 const BLOCK = 480;
@@ -54,6 +54,7 @@ function fillBlock(picture: Raster, cover: Uint8Array, output: Raster, core: Box
   const local = cropPlane(cover, picture.width, box);
   predictBlock({ image, width: box.width, height: box.height, colours, cover: local, originX: box.x, originY: box.y });
   matchGrain(image, box.width, box.height, local, colours, grain ? {} : SMOOTH_GRAIN);
+  if (grain) layGrain(image, box.width, box.height, local, colours, box.x, box.y);
   const scale = fullScale(picture.depth) / 255;
   for (let y = core.y; y < core.y + core.height; y++) {
     for (let x = core.x; x < core.x + core.width; x++) {
