@@ -104,7 +104,7 @@ describe('grain laid on even ground', () => {
         for (let c = 0; c < 4; c++) part[to * 4 + c] = source[(y * W + x) * 4 + c];
       }
     }
-    layGrain(part, W - from, H, partCover, 3, from, 0);
+    layGrain(part, W - from, H, partCover, 3, { originX: from });
     let [far, count] = [0, 0];
     for (let y = 0; y < H; y++) {
       for (let x = from + 64; x < W; x++) {

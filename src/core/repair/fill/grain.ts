@@ -27,12 +27,52 @@ export interface GrainOptions {
   least?: [number, number];
 }
 
+/** Pixels that count in a mean of the surroundings, and their share around each pixel. */
+interface Counted {
+  counts: ArrayLike<number>;
+  share: Float32Array;
+}
+
+/** What is around covered pixels; worked out once for all that is done to them. */
+export interface Ground {
+  /** covered pixels */
+  pixels: number[];
+  known: Counted;
+  covered: Counted;
+  /** energy of fine detail of the known pixels around */
+  around: Float32Array;
+  /** share of covered pixels in a wider reach */
+  crowd: Float32Array;
+}
+
+function groundOf(
+  luma: Float32Array,
+  soft: Float32Array,
+  width: number,
+  height: number,
+  cover: Uint8Array,
+  pixels: number[],
+): Ground {
+  const counted = (counts: Float32Array) => ({ counts, share: spread(counts, width, height, AROUND) });
+  const known = counted(Float32Array.from(cover, (v) => (v ? 0 : 1)));
+  const covered = counted(Float32Array.from(cover));
+  const around = meanWhere(luma, soft, width, height, known, pixels);
+  return { pixels, known, covered, around, crowd: spread(covered.counts as Float32Array, width, height, CROWD) };
+}
+
+const pixelsOf = (cover: Uint8Array): number[] => {
+  const pixels: number[] = [];
+  for (let i = 0; i < cover.length; i++) if (cover[i]) pixels.push(i);
+  return pixels;
+};
+
 /**
  * Raises the fine detail of covered pixels towards that of the known pixels around, in place. Detail is multiplied, not
  * made up, by at most `cap`: more where much goes on, which hides what is not quite right, less in quiet places, but
  * there as well up to a share. It acts on luma only and the result stays within the range of the known pixels around.
  *
  * @param image width × height pixels of four floats, already completed
+ * @returns what is around, for {@link layGrain}; null when nothing is covered
  * Source: own measurement (`npm run bench:fill`). To bring every single place to the same level costs 0.01 to 0.02 of
  * structural similarity more, since the level itself is known only roughly there.
  */
@@ -43,17 +83,15 @@ export function matchGrain(
   cover: Uint8Array,
   colours: 1 | 3,
   { cap = 3.5, aim = 0.89, least = [0.4, 0.52] }: GrainOptions = {},
-): void {
-  const pixels: number[] = [];
-  for (let i = 0; i < cover.length; i++) if (cover[i]) pixels.push(i);
+): Ground | null {
+  const pixels = pixelsOf(cover);
   const count = pixels.length;
-  if (!count) return;
+  if (!count) return null;
   const luma = lumaOf(image, colours);
   const soft = blur(luma, width, height, GRAIN_SIGMA);
-  const around = meanWhere(luma, soft, width, height, (i) => cover[i] === 0, pixels);
-  const here = meanWhere(luma, soft, width, height, (i) => cover[i] !== 0, pixels);
-  // A lone speck that is a little soft is not seen; a long cover would show as a line.
-  const crowd = spread(Float32Array.from(cover), width, height, CROWD);
+  const ground = groundOf(luma, soft, width, height, cover, pixels);
+  const { around, crowd } = ground;
+  const here = meanWhere(luma, soft, width, height, ground.covered, pixels);
   const activity = varianceOf(luma, width, height);
   const { low, high } = knownRange(luma, width, height, cover);
 
@@ -64,6 +102,7 @@ export function matchGrain(
   let total = 0;
   pixels.forEach((i, n) => {
     detail[n] = luma[i] - soft[i];
+    // A lone speck that is a little soft is not seen; a long cover would show as a line.
     const long = longAt(crowd[i]);
     const share = least[0] + (least[1] - least[0]) * long;
     floor[n] = Math.min(cap, Math.max(1, share * Math.sqrt(around[i] / Math.max(1e-3, here[i]))));
@@ -92,6 +131,7 @@ export function matchGrain(
     const add = raised(n, enough) - luma[i];
     for (let c = 0; c < colours; c++) image[i * 4 + c] = Math.min(255, Math.max(0, image[i * 4 + c] + add));
   }
+  return ground;
 }
 
 /** Side in px of the squares in which grain is laid from one and the same place, and how far away that may be. */
@@ -112,7 +152,8 @@ const EVEN_AIM = 0.85;
  * be in the wrong place. It acts on luma only.
  *
  * @param image width × height pixels of four floats, already completed
- * @param originX place of the image in the picture, so that neighbouring blocks lay the same squares
+ * @param options place of the image in the picture, so that neighbouring blocks lay the same squares, and the ground if
+ * it is known already
  * Source: common practice of retouching (grain is laid over what was smoothed); how much, own measurement.
  */
 export function layGrain(
@@ -121,19 +162,16 @@ export function layGrain(
   height: number,
   cover: Uint8Array,
   colours: 1 | 3,
-  originX = 0,
-  originY = 0,
+  { originX = 0, originY = 0, ground }: { originX?: number; originY?: number; ground?: Ground | null } = {},
 ): void {
-  const pixels: number[] = [];
-  for (let i = 0; i < cover.length; i++) if (cover[i]) pixels.push(i);
-  if (!pixels.length) return;
   const luma = lumaOf(image, colours);
   const soft = blur(luma, width, height, GRAIN_SIGMA);
+  const { pixels, around, crowd, known, covered } =
+    ground ?? groundOf(luma, soft, width, height, cover, pixelsOf(cover));
+  if (!pixels.some((i) => longAt(crowd[i]) > 0)) return;
   const slow = blur(luma, width, height, 3 * GRAIN_SIGMA);
-  const around = meanWhere(luma, soft, width, height, (i) => cover[i] === 0, pixels);
-  const all = meanWhere(luma, slow, width, height, (i) => cover[i] === 0, pixels);
-  const here = meanWhere(luma, soft, width, height, (i) => cover[i] !== 0, pixels);
-  const crowd = spread(Float32Array.from(cover), width, height, CROWD);
+  const all = meanWhere(luma, slow, width, height, known, pixels);
+  const here = meanWhere(luma, soft, width, height, covered, pixels);
   const distance = distanceTransform(cover, width, height, 'inside');
   const squares = new Map<number, number[]>();
   const wide = Math.ceil((originX + width) / SQUARE) + 1;
@@ -189,16 +227,10 @@ function meanWhere(
   soft: Float32Array,
   width: number,
   height: number,
-  counts: (i: number) => boolean,
+  { counts, share }: Counted,
   pixels: readonly number[],
 ): Float32Array {
-  const energy = luma.map((v, i) => (counts(i) ? (v - soft[i]) ** 2 : 0));
-  const share = spread(
-    luma.map((_, i) => (counts(i) ? 1 : 0)),
-    width,
-    height,
-    AROUND,
-  );
+  const energy = luma.map((v, i) => (counts[i] ? (v - soft[i]) ** 2 : 0));
   const near = spread(energy, width, height, AROUND);
   const known: number[] = [];
   const out = near.map((v, i) => Math.max(0, v / Math.max(1e-4, share[i])));

@@ -53,8 +53,8 @@ function fillBlock(picture: Raster, cover: Uint8Array, output: Raster, core: Box
   const image = toFloat4(crop(picture, box));
   const local = cropPlane(cover, picture.width, box);
   predictBlock({ image, width: box.width, height: box.height, colours, cover: local, originX: box.x, originY: box.y });
-  matchGrain(image, box.width, box.height, local, colours, grain ? {} : SMOOTH_GRAIN);
-  if (grain) layGrain(image, box.width, box.height, local, colours, box.x, box.y);
+  const ground = matchGrain(image, box.width, box.height, local, colours, grain ? {} : SMOOTH_GRAIN);
+  if (grain) layGrain(image, box.width, box.height, local, colours, { originX: box.x, originY: box.y, ground });
   const scale = fullScale(picture.depth) / 255;
   for (let y = core.y; y < core.y + core.height; y++) {
     for (let x = core.x; x < core.x + core.width; x++) {
