@@ -606,7 +606,7 @@ describe('the server', () => {
     const away = (a: Buffer, b: Buffer) => a.reduce((s, v, i) => s + Math.abs(v - b[i]), 0) / a.length;
     const looks: Buffer[] = [];
     for (const { id: tryId } of repair.tries) {
-      const edit = { type: 'changeRepair', id: repair.id, set: { chosen: tryId } };
+      const edit = { type: 'changeRepair', id: repair.id, set: { chosen: tryId, strength: 1 } };
       await server.json(`/pictures/${id}/edits`, 'POST', edit);
       await settled(server, id);
       const look = await pixels(`/pictures/${id}/renderings/${tries[tryId].key}/close-up?${place}`);
