@@ -1,4 +1,5 @@
 import { distanceTransform } from '../../mask/distance.ts';
+import type { Point } from '../../mask/shapes.ts';
 import { blur, lumaOf, spread } from '../../raster/planes.ts';
 
 /** Standard deviation in px of the blur that separates grain from tone. */
@@ -29,7 +30,7 @@ export interface GrainOptions {
 
 /** Pixels that count in a mean of the surroundings, and their share around each pixel. */
 interface Counted {
-  counts: ArrayLike<number>;
+  counts: Float32Array;
   share: Float32Array;
 }
 
@@ -57,7 +58,7 @@ function groundOf(
   const known = counted(Float32Array.from(cover, (v) => (v ? 0 : 1)));
   const covered = counted(Float32Array.from(cover));
   const around = meanWhere(luma, soft, width, height, known, pixels);
-  return { pixels, known, covered, around, crowd: spread(covered.counts as Float32Array, width, height, CROWD) };
+  return { pixels, known, covered, around, crowd: spread(covered.counts, width, height, CROWD) };
 }
 
 const pixelsOf = (cover: Uint8Array): number[] => {
@@ -134,10 +135,14 @@ export function matchGrain(
   return ground;
 }
 
-/** Side in px of the squares in which grain is laid from one and the same place, and how far away that may be. */
+/** Side in px of the squares in which grain is laid from one and the same place, and where that may be. */
 const SQUARE = 24;
-const REACHES = [14, 22, 32];
-const TURNS = 12;
+const ASIDE = [14, 22, 32].flatMap((reach) =>
+  Array.from({ length: 12 }, (_, k): Point => {
+    const angle = (k * Math.PI) / 6;
+    return [Math.round(reach * Math.cos(angle)), Math.round(reach * Math.sin(angle))];
+  }),
+);
 /** Clean px around a place that grain is taken from. */
 const CLEAN = 3;
 /** Share of all variation that is fine detail: from the first on ground counts as partly, from the second as wholly even. */
@@ -173,6 +178,37 @@ export function layGrain(
   const all = meanWhere(luma, slow, width, height, known, pixels);
   const here = meanWhere(luma, soft, width, height, covered, pixels);
   const distance = distanceTransform(cover, width, height, 'inside');
+  const aside = (i: number, [dx, dy]: Point): number => {
+    const [x, y] = [(i % width) + dx, Math.floor(i / width) + dy];
+    const from = y * width + x;
+    return x >= 0 && y >= 0 && x < width && y < height && distance[from] > CLEAN ? from : -1;
+  };
+  for (const members of squaresOf(pixels, width, originX, originY)) {
+    // The more of the square a place serves the better, and the more alike the grain there is.
+    let best = { like: -Infinity, shift: ASIDE[0] };
+    for (const shift of ASIDE) {
+      let like = 0;
+      for (const i of members) {
+        const from = aside(i, shift);
+        if (from >= 0) like += Math.min(around[i], around[from]) / (Math.max(around[i], around[from]) + 1e-3);
+      }
+      if (like > best.like + 1e-6) best = { like, shift };
+    }
+    for (const i of members) {
+      const from = aside(i, best.shift);
+      if (from < 0) continue;
+      const even = Math.min(1, Math.max(0, (around[i] / (all[i] + 1e-3) - EVEN[0]) / (EVEN[1] - EVEN[0])));
+      const missing = Math.max(0, EVEN_AIM ** 2 * around[i] - here[i]);
+      // A lone speck that is soft is not seen, and much detail around hides what little is missing.
+      const seen = (even * longAt(crowd[i]) * 2 * UNMASKED) / (2 * UNMASKED + around[i]);
+      const add = seen * Math.min(1, Math.sqrt(missing / (around[from] + 1e-3))) * (luma[from] - soft[from]);
+      for (let c = 0; c < colours; c++) image[i * 4 + c] = Math.min(255, Math.max(0, image[i * 4 + c] + add));
+    }
+  }
+}
+
+/** Pixels by the squares of the picture in which they lie. */
+function squaresOf(pixels: readonly number[], width: number, originX: number, originY: number): Iterable<number[]> {
   const squares = new Map<number, number[]>();
   const wide = Math.ceil((originX + width) / SQUARE) + 1;
   for (const i of pixels) {
@@ -182,40 +218,7 @@ export function layGrain(
     if (list) list.push(i);
     else squares.set(square, [i]);
   }
-  const clean = (x: number, y: number) =>
-    x >= 0 && y >= 0 && x < width && y < height && distance[y * width + x] > CLEAN;
-  const add = new Float32Array(pixels.length);
-  const at = new Map(pixels.map((i, n) => [i, n]));
-  for (const members of squares.values()) {
-    let best = { like: -Infinity, dx: 0, dy: 0 };
-    for (const reach of REACHES) {
-      for (let turn = 0; turn < TURNS; turn++) {
-        const dx = Math.round(reach * Math.cos((2 * Math.PI * turn) / TURNS));
-        const dy = Math.round(reach * Math.sin((2 * Math.PI * turn) / TURNS));
-        // The more of the square it serves the better, and the more alike the grain there is.
-        let like = 0;
-        for (const i of members) {
-          const [x, y] = [(i % width) + dx, Math.floor(i / width) + dy];
-          if (clean(x, y))
-            like += Math.min(around[i], around[y * width + x]) / (Math.max(around[i], around[y * width + x]) + 1e-3);
-        }
-        if (like > best.like + 1e-6) best = { like, dx, dy };
-      }
-    }
-    for (const i of members) {
-      const [x, y] = [(i % width) + best.dx, Math.floor(i / width) + best.dy];
-      if (!clean(x, y)) continue;
-      const from = y * width + x;
-      const even = Math.min(1, Math.max(0, (around[i] / (all[i] + 1e-3) - EVEN[0]) / (EVEN[1] - EVEN[0])));
-      const missing = Math.max(0, EVEN_AIM ** 2 * around[i] - here[i]);
-      // A lone speck that is soft is not seen, and much detail around hides what little is missing.
-      const seen = (even * longAt(crowd[i]) * 2 * UNMASKED) / (2 * UNMASKED + around[i]);
-      add[at.get(i)!] = seen * Math.min(1, Math.sqrt(missing / (around[from] + 1e-3))) * (luma[from] - soft[from]);
-    }
-  }
-  pixels.forEach((i, n) => {
-    for (let c = 0; c < colours; c++) image[i * 4 + c] = Math.min(255, Math.max(0, image[i * 4 + c] + add[n]));
-  });
+  return squares.values();
 }
 
 /**
