@@ -1,6 +1,7 @@
 import { existsSync } from 'node:fs';
 import { copyFile, rm } from 'node:fs/promises';
 import { join } from 'node:path';
+import { fillRequestSchema } from '../contract/api.ts';
 import type { FaultKind } from '../contract/document.ts';
 import type { NewJob } from '../contract/studio.ts';
 import type { Shape } from '../core/mask/shapes.ts';
@@ -144,15 +145,7 @@ export async function addDemo(studio: Studio, folder: string): Promise<void> {
     const marked = (await desk.state(id)).document.faults;
     for (let i = 0; i < faults.length; i++) {
       if (!faults[i].fill) continue;
-      const request = {
-        faultIds: [marked[i].id],
-        layerId: null,
-        repairId: null,
-        donorArea: [],
-        barred: [],
-        settings: {},
-        portions: 1,
-      };
+      const request = fillRequestSchema.parse({ faultIds: [marked[i].id] });
       await desk.fill(id, request, newId());
     }
     if (delivered) await store.changeJob(jobId, { delivered: true });

@@ -1,4 +1,4 @@
-import type { FillRequest } from '../../contract/api.ts';
+import { fillRequestSchema, type FillRequest } from '../../contract/api.ts';
 import {
   KIND_NAMES,
   type Change,
@@ -242,14 +242,7 @@ export function workOutMany(
   for (const id of faultIds) {
     const fault = document.faults.find((f) => f.id === id);
     if (fault?.state !== 'open') continue;
-    const request = {
-      faultIds: [id],
-      layerId: null,
-      repairId: null,
-      donorArea: [],
-      barred: [],
-      settings: {},
-    };
+    const request = fillRequestSchema.parse({ faultIds: [id] });
     const one = workOutFill(grown, request, size, policy, 1);
     changes.push(...one.changes);
     repairIds.push(one.repairId);

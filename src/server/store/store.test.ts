@@ -2,7 +2,7 @@ import { mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Fault, PictureDocument, Try } from '../../contract/document.ts';
-import type { Facts } from '../../contract/studio.ts';
+import { newJobSchema, type Facts } from '../../contract/studio.ts';
 import { workOut } from '../services/edits.ts';
 import { workOutFill } from '../services/fills.ts';
 import { difference, RenderIndex, stackOf } from '../services/stack.ts';
@@ -29,15 +29,7 @@ function fillOf({ spec }: Try) {
 }
 
 const SIZE = { width: 800, height: 600 };
-const JOB = {
-  name: 'Job',
-  client: '',
-  brief: '',
-  policy: 'creative',
-  longSideMm: 300,
-  viewingMm: null,
-  donors: 'search',
-} as const;
+const JOB = newJobSchema.parse({ name: 'Job' });
 
 function studio() {
   const folder = mkdtempSync(join(tmpdir(), 'tersum-store-'));
