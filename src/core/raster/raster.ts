@@ -76,6 +76,24 @@ export function growWithin(box: Box, by: number, width: number, height: number):
   );
 }
 
+/**
+ * A box of the given size around a place, in whole px, moved so that it lies on a picture and cut to it where it is larger.
+ */
+export function boxAround(
+  [x, y]: readonly [number, number],
+  size: { width: number; height: number },
+  picture: { width: number; height: number },
+): Box {
+  const width = Math.round(Math.min(size.width, picture.width));
+  const height = Math.round(Math.min(size.height, picture.height));
+  return {
+    x: Math.round(Math.min(picture.width - width, Math.max(0, x - width / 2))),
+    y: Math.round(Math.min(picture.height - height, Math.max(0, y - height / 2))),
+    width,
+    height,
+  };
+}
+
 /** Copies a box of one-byte values, such as a mask, out of a plane `width` wide. */
 export function cropPlane(plane: Uint8Array, width: number, box: Box): Uint8Array {
   const out = new Uint8Array(box.width * box.height);

@@ -4,9 +4,10 @@ import type { PictureState } from '../../contract/api.ts';
 import { FAULT_KINDS, type Fault, type Repair } from '../../contract/document.ts';
 import type { Shape } from '../../core/mask/shapes.ts';
 import { atDelivery } from '../../core/frame/delivery.ts';
-import { closeLook, proposeCover } from '../../core/plan/cover.ts';
-import type { Box } from '../../core/raster/raster.ts';
+import { closeLook, proposeCover, type CloseLook } from '../../core/plan/cover.ts';
+import { boxAround, type Box } from '../../core/raster/raster.ts';
 import { depthOfStrands, stylesFor, THIN_DEPTH, type Tone } from '../../core/repair/fill/settings.ts';
+import { pieceOf } from '../lib/api.ts';
 import type { Edits } from '../lib/edits.ts';
 import { count, millimetres } from '../lib/format.ts';
 import { theme } from '../theme.ts';
@@ -132,7 +133,7 @@ const STYLE_WORDS: Record<string, string> = {
 };
 
 /** Middle and side of a piece of the picture that shows all of a box. */
-const lookAt = (box: Box): ReturnType<typeof closeLook> => ({
+const lookAt = (box: Box): CloseLook => ({
   middle: [box.x + box.width / 2, box.y + box.height / 2],
   side: Math.max(24, 1.25 * Math.max(box.width, box.height)),
 });
@@ -171,10 +172,8 @@ function TryThumb({
   const { box, key } = status;
   const fault = state.document.faults.find((f) => f.id === repair.faultIds[0]);
   const look = repair.faultIds.length === 1 && fault ? closeLook(factsOf(fault, state)) : lookAt(box);
-  const w = Math.min(facts.width, facts.height, 900, look.side);
-  const h = (w * 64) / 88;
-  const x = Math.min(facts.width - w, Math.max(0, look.middle[0] - w / 2));
-  const y = Math.min(facts.height - h, Math.max(0, look.middle[1] - h / 2));
+  const width = Math.min(facts.width, facts.height, 900, look.side);
+  const piece = boxAround(look.middle, { width, height: (width * 64) / 88 }, facts);
   const url = `/api/pictures/${id}/renderings/${key}`;
   const preview: Preview = { url, box };
   return (
@@ -189,10 +188,7 @@ function TryThumb({
         onClick={onChoose}
       >
         <span className="look">
-          <img
-            src={`${url}/close-up?x=${Math.round(x)}&y=${Math.round(y)}&width=${Math.round(w)}&height=${Math.round(h)}&v=${state.pixels.epoch}.${state.pixels.version}`}
-            alt=""
-          />
+          <img src={`${url}/close-up?${pieceOf(piece, state.pixels)}`} alt="" />
         </span>
         <span>
           {n} {STYLE_WORDS[style]}

@@ -3,6 +3,7 @@ import { useEffect, useSyncExternalStore } from 'react';
 import type { PictureState, ServerEvent } from '../../contract/api.ts';
 import type { Survey } from '../../contract/survey.ts';
 import type { Job } from '../../contract/studio.ts';
+import type { Box } from '../../core/raster/raster.ts';
 import { useForeseen } from './pending.ts';
 
 /** A refusal of the server, with its message for people. */
@@ -46,6 +47,9 @@ export async function send<T>(
 
 export const useJobs = () => useSWR<Job[]>('/api/jobs', get);
 export const pictureKey = (id: string) => `/api/pictures/${id}`;
+/** Part of an address that names a piece of a picture, and its pixels, which may be kept for as long as they are the same. */
+export const pieceOf = ({ x, y, width, height }: Box, { epoch, version }: PictureState['pixels']): string =>
+  `x=${x}&y=${y}&width=${width}&height=${height}&v=${epoch}.${version}`;
 export const surveyKey = (id: string) => `/api/pictures/${id}/survey`;
 export type SurveyView = Survey & { taken: Record<string, string> };
 /** A picture's last survey, null when there was none. */

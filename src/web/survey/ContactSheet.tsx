@@ -2,6 +2,8 @@ import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } fr
 import styled from 'styled-components';
 import type { PictureState } from '../../contract/api.ts';
 import type { FoundThing } from '../../contract/survey.ts';
+import { boxAround } from '../../core/raster/raster.ts';
+import { pieceOf } from '../lib/api.ts';
 import { theme } from '../theme.ts';
 
 const Sheet = styled.div`
@@ -72,13 +74,9 @@ const Cell = styled.li<{ $state: 'open' | 'rejected' | 'taken' }>`
 `;
 
 /** Where a thumbnail of `span` px is taken, kept on the picture. */
-function placeOf(f: FoundThing, span: number, width: number, height: number) {
-  const side = Math.min(span, width, height);
-  return {
-    side,
-    x: Math.round(Math.min(width - side, Math.max(0, f.box.x + f.box.width / 2 - side / 2))),
-    y: Math.round(Math.min(height - side, Math.max(0, f.box.y + f.box.height / 2 - side / 2))),
-  };
+function placeOf({ box }: FoundThing, span: number, picture: { width: number; height: number }) {
+  const side = Math.min(span, picture.width, picture.height);
+  return boxAround([box.x + box.width / 2, box.y + box.height / 2], { width: side, height: side }, picture);
 }
 
 /** Finds at equal zoom, many at a glance. A click or `X` rejects one or takes the rejection back; a box does so for many. */
@@ -159,7 +157,7 @@ export function ContactSheet(props: {
     >
       <ul aria-label="Finds">
         {finds.map((f, n) => {
-          const { side, x, y } = placeOf(f, span(f), facts.width, facts.height);
+          const piece = pieceOf(placeOf(f, span(f), facts), state.pixels);
           const kind = taken[f.id] ? 'taken' : f.rejected ? 'rejected' : 'open';
           const words = { open: 'found', rejected: 'rejected', taken: 'in the worklist' }[kind];
           return (
@@ -174,12 +172,7 @@ export function ContactSheet(props: {
                 onFocus={() => props.onCurrent(f.id)}
                 onClick={() => !dragged.current && toggle([f.id])}
               >
-                <img
-                  alt=""
-                  loading="lazy"
-                  draggable={false}
-                  src={`/api/pictures/${id}/close-up?x=${x}&y=${y}&width=${side}&height=${side}&side=184&v=${state.pixels.epoch}.${state.pixels.version}`}
-                />
+                <img alt="" loading="lazy" draggable={false} src={`/api/pictures/${id}/close-up?${piece}&side=184`} />
                 {kind === 'rejected' && (
                   <svg viewBox="0 0 92 92" aria-hidden>
                     <path d="M8 84 84 8" stroke="#fff" strokeWidth="5" />

@@ -7,7 +7,9 @@ import { closeLook, measureFault, type FaultFacts } from '../../core/plan/cover.
 import { minutesForAll } from '../../core/plan/minutes.ts';
 import { inOrderOfWork } from '../../core/plan/order.ts';
 import { minutesOfArc, type Viewing } from '../../core/plan/visibility.ts';
+import { boxAround } from '../../core/raster/raster.ts';
 import type { WorkClock } from '../bench/useWorkClock.ts';
+import { pieceOf } from '../lib/api.ts';
 import { duration, millimetres } from '../lib/format.ts';
 import { theme } from '../theme.ts';
 import { Check, Select } from '../ui/controls.tsx';
@@ -115,12 +117,12 @@ export function factsOf(fault: Fault, state: PictureState): FaultFacts {
 }
 
 /** Square around a fault, for its thumbnail. */
-function around(facts: FaultFacts, width: number, height: number) {
-  const { middle, side: wanted } = closeLook(facts);
-  const side = Math.min(width, height, wanted);
-  const x = Math.round(Math.min(width - side, Math.max(0, middle[0] - side / 2)));
-  const y = Math.round(Math.min(height - side, Math.max(0, middle[1] - side / 2)));
-  return `x=${x}&y=${y}&width=${side}&height=${side}&side=104`;
+function around(fault: Fault, state: PictureState): string {
+  const { facts, id } = state.picture;
+  const { middle, side } = closeLook(factsOf(fault, state));
+  const least = Math.min(side, facts.width, facts.height);
+  const box = boxAround(middle, { width: least, height: least }, facts);
+  return `/api/pictures/${id}/close-up?${pieceOf(box, state.pixels)}&side=104`;
 }
 
 /** A fault's size in one figure, px: across where it is long and thin, else its long side. */
@@ -225,11 +227,7 @@ export function Worklist(props: {
                     )
                   }
                 >
-                  <img
-                    alt=""
-                    loading="lazy"
-                    src={`/api/pictures/${state.picture.id}/close-up?${around(facts, width, height)}&v=${state.pixels.epoch}.${state.pixels.version}`}
-                  />
+                  <img alt="" loading="lazy" src={around(fault, state)} />
                   <span className="what">
                     <span>
                       <b>{fault.number}</b> {fault.kind}
