@@ -2,6 +2,7 @@ import { randomiser } from '../../../bench/planted.ts';
 import { allocatePyramid, halveInto, levelsFor, levelSize, refreshPyramid, TILE_SIDE } from './pyramid.ts';
 import {
   allocateSamples,
+  boxAround,
   createRaster,
   crop,
   cropPlane,
@@ -168,5 +169,26 @@ describe('pyramid', () => {
     const fresh = allocatePyramid(picture);
     refreshPyramid(picture, fresh, all);
     levels.forEach((level, n) => expect(Buffer.compare(Buffer.from(level.data), Buffer.from(fresh[n].data))).toBe(0));
+  });
+});
+
+describe('a box around a place', () => {
+  const picture = { width: 100, height: 60 };
+  const size = { width: 20, height: 10 };
+  test.each([
+    [[50, 30], { x: 40, y: 25, width: 20, height: 10 }],
+    [[3, 2], { x: 0, y: 0, width: 20, height: 10 }],
+    [[99, 59], { x: 80, y: 50, width: 20, height: 10 }],
+    [[-500, 900], { x: 0, y: 50, width: 20, height: 10 }],
+  ] as const)('at %j lies on the picture', (place, box) => {
+    expect(boxAround(place, size, picture)).toEqual(box);
+  });
+
+  test('is cut where it is larger than the picture, and has whole px', () => {
+    expect(boxAround([50, 30], { width: 300, height: 12.6 }, picture)).toEqual({ x: 0, y: 24, width: 100, height: 13 });
+    const { x, y, width, height } = boxAround([33.3, 22.7], { width: 14.4, height: 9.7 }, picture);
+    for (const v of [x, y, width, height]) expect(Number.isInteger(v)).toBe(true);
+    expect(Math.abs(x + width / 2 - 33.3)).toBeLessThanOrEqual(0.5);
+    expect(Math.abs(y + height / 2 - 22.7)).toBeLessThanOrEqual(0.5);
   });
 });

@@ -1,4 +1,4 @@
-import { get, RefusedError, send, upload } from './api.ts';
+import { get, pieceOf, RefusedError, send, upload } from './api.ts';
 
 const asked: Array<{ path: string; init?: RequestInit }> = [];
 
@@ -114,4 +114,12 @@ describe('sending a file', () => {
     stopped.stop.abort();
     await expect(stopped.done).rejects.toMatchObject({ status: 0, message: 'Stopped.' });
   });
+});
+
+test('the address of a piece changes with the pixels, so that it may be kept', () => {
+  const box = { x: 3, y: 4, width: 50, height: 60 };
+  expect(pieceOf(box, { epoch: 'e1', version: 7 } as never)).toBe('x=3&y=4&width=50&height=60&v=e1.7');
+  expect(pieceOf(box, { epoch: 'e1', version: 8 } as never)).not.toBe(
+    pieceOf(box, { epoch: 'e1', version: 7 } as never),
+  );
 });
