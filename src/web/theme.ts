@@ -25,6 +25,7 @@ export type Surround = keyof typeof SURROUNDS;
 export const GlobalStyle = createGlobalStyle`
   *, *::before, *::after { box-sizing: border-box; }
   html, body, #root { height: 100%; margin: 0; }
+  html { accent-color: ${theme.accent}; }
   body {
     background: ${theme.paper}; color: ${theme.ink};
     font: 400 14px/1.4 ${theme.text};

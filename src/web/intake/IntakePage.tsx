@@ -74,7 +74,6 @@ const Sending = styled.div`
     grid-column: 1 / -1;
     width: 100%;
     height: 6px;
-    accent-color: ${theme.accent};
   }
 `;
 

@@ -26,7 +26,7 @@ import { Notices } from '../ui/notices.tsx';
 import { Column, Shell, StageBar } from '../ui/page.tsx';
 import { ContactSheet } from './ContactSheet.tsx';
 import { FindMap } from './FindMap.tsx';
-import { groupsOf, nameOf, seenOf, shownOf, spansOf } from './groups.ts';
+import { groupsOf, nameOf, seenOf, shownOf, spansOf, seenWords, treatWords } from './groups.ts';
 
 const Survey = styled.div`
   height: 100%;
@@ -286,11 +286,7 @@ export default function SurveyPage() {
                   <Toggle isSelected={onlySeen} onChange={setOnlySeen} isDisabled={unseen.size === 0}>
                     Only what is seen
                   </Toggle>
-                  <span className="push quiet">
-                    {unseen.size > 0
-                      ? `${count(all.length - unseen.size)} of ${count(all.length)} seen at delivery`
-                      : `all ${count(all.length)} seen at delivery`}
-                  </span>
+                  <span className="push quiet">{seenWords(all.length - unseen.size, all.length)}</span>
                 </header>
                 <ContactSheet
                   state={state}
@@ -409,7 +405,7 @@ export default function SurveyPage() {
             {group && (
               <div className="steps">
                 <Button kind="main" isDisabled={busy || !open.length || !allowed} onPress={() => void take(open, true)}>
-                  Treat all {count(open.length)} {name}
+                  {treatWords(open.length, name)}
                 </Button>
                 <Button isDisabled={busy || !open.length} onPress={() => void take(open, false)}>
                   Only into the worklist

@@ -1,5 +1,5 @@
 import type { FoundThing } from '../../contract/survey.ts';
-import { groupsOf, nameOf, seenOf, shownOf, spansOf } from './groups.ts';
+import { groupsOf, nameOf, seenOf, shownOf, spansOf, seenWords, treatWords } from './groups.ts';
 
 const find = (id: string, set: Partial<FoundThing> = {}): FoundThing => ({
   id,
@@ -49,4 +49,19 @@ test('what nobody sees at delivery is said so; nearer it is seen', () => {
   const at = (distanceMm: number) => seenOf(speck, 3000, { longSideMm: 300, distanceMm }).times;
   expect(at(2000)).toBeLessThan(1);
   expect(at(150)).toBeGreaterThan(1);
+});
+
+test('one, many and none are named as people say them', () => {
+  expect([0, 1, 2, 1200].map((n) => treatWords(n, 'specks'))).toEqual([
+    'No specks left to treat',
+    'Treat this one',
+    'Treat all 2 specks',
+    'Treat all 1\u202f200 specks',
+  ]);
+  expect([seenWords(1, 1), seenWords(5, 5), seenWords(3, 5), seenWords(0, 1)]).toEqual([
+    'seen at delivery',
+    'all 5 seen at delivery',
+    '3 of 5 seen at delivery',
+    '0 of 1 seen at delivery',
+  ]);
 });

@@ -1,6 +1,7 @@
 import type { FoundThing } from '../../contract/survey.ts';
 import { KIND_NAMES, type FaultKind } from '../../contract/document.ts';
 import { scoreFor } from '../../core/find/find.ts';
+import { count } from '../lib/format.ts';
 import { visibilityOf, type Visibility, type Viewing } from '../../core/plan/visibility.ts';
 
 /** Name of a group: things found by how they draw the eye are no objects yet. */
@@ -56,4 +57,16 @@ export function spansOf(finds: FoundThing[]): (f: FoundThing) => number {
   const small = sizes[Math.floor(sizes.length * 0.2)] ?? 30;
   if (usual > 150 && usual > 3 * small) return (f) => within(longSide(f) * 1.5);
   return () => within(usual * 2.2);
+}
+
+/** Words on the button that treats what is left of a group. */
+export function treatWords(left: number, name: string): string {
+  if (left === 0) return `No ${name} left to treat`;
+  return left === 1 ? 'Treat this one' : `Treat all ${count(left)} ${name}`;
+}
+
+/** How many of a group can be seen at delivery, in words. */
+export function seenWords(seen: number, all: number): string {
+  if (seen < all) return `${count(seen)} of ${count(all)} seen at delivery`;
+  return all === 1 ? 'seen at delivery' : `all ${count(all)} seen at delivery`;
 }

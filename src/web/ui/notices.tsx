@@ -26,7 +26,6 @@ export const Notice = styled.div<{ $bad?: boolean }>`
     grid-column: 1 / -1;
     width: 100%;
     height: 5px;
-    accent-color: ${theme.accent};
   }
 `;
 
