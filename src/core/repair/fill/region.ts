@@ -128,9 +128,10 @@ export function fillRegion(
   onProgress?: (done: number) => void,
   predictedAlready?: Raster,
 ): FillResult {
-  const { picture } = region;
+  const { picture, cover } = region;
   const { width, height } = picture;
-  const cover = region.cover.map((v) => (v ? 1 : 0));
+  // Only in the frame, or a small cover in a large picture would cost as much as the picture is large.
+  const marked = (plane: Uint8Array) => plane.map((v) => (v ? 1 : 0));
   if (cover.indexOf(0) < 0) {
     throw new Error('The cover leaves nothing to fill from. Make it smaller than the picture.');
   }
@@ -142,7 +143,7 @@ export function fillRegion(
     const part = (plane: Uint8Array) => cropPlane(plane, width, within);
     try {
       const result = fillPart(
-        { picture: crop(picture, within), cover: part(cover), allowed: region.allowed && part(region.allowed) },
+        { picture: crop(picture, within), cover: marked(part(cover)), allowed: region.allowed && part(region.allowed) },
         settings,
         onProgress,
         predictedAlready && crop(predictedAlready, within),
@@ -155,7 +156,7 @@ export function fillRegion(
   }
   const whole = within.width === width && within.height === height;
   return fillPart(
-    { picture, cover, allowed: region.allowed },
+    { picture, cover: marked(cover), allowed: region.allowed },
     settings,
     onProgress,
     whole ? predictedAlready : undefined,
