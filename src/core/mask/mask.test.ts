@@ -1,6 +1,7 @@
 import { distanceTransform } from './distance.ts';
 import { boundsOf, coveredPixels, depthOf, spread } from './mask.ts';
 import { boundsOfShapes, rasterise, type Point, type Shape } from './shapes.ts';
+import { cropPlane } from '../raster/raster.ts';
 import { measureFault, proposeCover } from '../plan/cover.ts';
 
 const frame = { x: 0, y: 0, width: 120, height: 90 };
@@ -18,6 +19,21 @@ describe('distance transform', () => {
         if (mask[j]) best = Math.min(best, Math.hypot((i % w) - (j % w), Math.floor(i / w) - Math.floor(j / w)));
       }
       expect(got[i]).toBeCloseTo(best, 4);
+    }
+  });
+
+  test('in a box it is what the piece alone would give, and nothing is said of the rest', () => {
+    const [w, h] = [40, 30];
+    const mask = new Uint8Array(w * h).map((_, i) => ((i * 7919) % 97 < 50 ? 1 : 0));
+    const box = { x: 7, y: 5, width: 20, height: 16 };
+    for (const to of ['inside', 'outside'] as const) {
+      const got = distanceTransform(mask, w, h, to, box);
+      const alone = distanceTransform(cropPlane(mask, w, box), box.width, box.height, to);
+      const wanted = new Float32Array(w * h);
+      alone.forEach((v, i) => {
+        wanted[(box.y + Math.floor(i / box.width)) * w + box.x + (i % box.width)] = v;
+      });
+      expect(Array.from(got)).toEqual(Array.from(wanted));
     }
   });
 });

@@ -118,6 +118,21 @@ describe('filling a region', () => {
     expect(wide.reason).toMatch(/donors close by/);
     expect(new Set(stylesFor(3)).size).toBe(3);
   });
+
+  test('the corners of a box belong to it; a strand that leaves it is predicted', () => {
+    const picture = textured(160, 120, 3, 8);
+    const marked = (...boxes: number[][]) => {
+      const cover = new Uint8Array(160 * 120);
+      for (const [x, y, w, h] of boxes) for (let v = y; v < y + h; v++) cover.fill(1, v * 160 + x, v * 160 + x + w);
+      return fillRegion({ picture, cover });
+    };
+    const box = [60, 40, 40, 36];
+    expect(marked(box)).toMatchObject({ style: 'near', predicted: 0, searched: 40 * 36 });
+    const both = marked(box, [100, 56, 60, 5]);
+    expect(both.predicted).toBeGreaterThan(45 * 5);
+    expect(both.predicted + both.searched).toBe(40 * 36 + 60 * 5);
+    expect(both.reason).toMatch(/Thin parts were predicted/);
+  });
 });
 
 describe('poses of donors', () => {

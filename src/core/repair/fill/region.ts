@@ -183,7 +183,8 @@ function fillPart(
   const { picture, cover } = region;
   const { width, height } = picture;
   const output: Raster = { ...picture, data: (predictedAlready ?? picture).data.slice() };
-  const depths = distanceTransform(cover, width, height, 'outside');
+  const bounds = growWithin(boundsOf({ x: 0, y: 0, width, height, data: cover }), 1, width, height);
+  const depths = distanceTransform(cover, width, height, 'outside', bounds);
   let depth = 0;
   for (let i = 0; i < depths.length; i++) if (depths[i] > depth) depth = depths[i];
   const style = settings.style === 'auto' ? stylesFor(depth)[0] : settings.style;
@@ -192,19 +193,16 @@ function fillPart(
       ? cover
       : style === 'smooth' && depth <= THIN_DEPTH
         ? new Uint8Array(cover.length)
-        : deepParts(cover, depths, width, height, style === 'faithful' ? CROSSING_DEPTH : THIN_DEPTH);
-  const thin = new Uint8Array(cover.length);
-  let searched = 0;
-  for (let i = 0; i < cover.length; i++) {
-    if (deep[i]) searched++;
-    else thin[i] = cover[i];
-  }
-  const predicted = cover.reduce((a, b) => a + b, 0) - searched;
+        : deepParts(cover, depths, width, bounds, style === 'faithful' ? CROSSING_DEPTH : THIN_DEPTH);
+  const thin = cover.map((v, i) => (deep[i] ? 0 : v));
+  const count = (plane: Uint8Array) => plane.reduce((a, b) => a + b, 0);
+  const predicted = count(thin);
+  const searched = count(deep);
   const thinShare = searched ? 0.3 : 1;
   if (predicted) {
     // Deep places are unknown to the prediction: they are completed along with it, but only thin pixels are kept.
     if (!predictedAlready)
-      fillThin(picture, cover, output, { grain: style !== 'smooth' }, (f) => onProgress?.(f * thinShare));
+      fillThin(picture, cover, output, { grain: style !== 'smooth', wanted: thin }, (f) => onProgress?.(f * thinShare));
     for (let i = 0; i < cover.length; i++) {
       if (!deep[i]) continue;
       for (let c = 0; c < picture.channels; c++)
@@ -223,14 +221,17 @@ function fillPart(
   return { picture: output, style, depth, predicted, searched, reason: reasonFor(style, depth, predicted, searched) };
 }
 
-/** Places deeper than a limit and what belongs to them within {@link THIN_DEPTH}. */
-function deepParts(cover: Uint8Array, depths: Float32Array, width: number, height: number, limit: number): Uint8Array {
+/** Reach in px from a deep place to what belongs to it: as far as from it to the corner of a box. */
+const BELONGS = Math.ceil(THIN_DEPTH * Math.SQRT2) + 1;
+
+/** Places deeper than a limit and what belongs to them; `bounds` holds the cover. */
+function deepParts(cover: Uint8Array, depths: Float32Array, width: number, bounds: Box, limit: number): Uint8Array {
   const cores = new Uint8Array(cover.length);
   let any = false;
   for (let i = 0; i < cores.length; i++) if (depths[i] > limit) any = (cores[i] = 1) === 1;
   if (!any) return cores;
-  const toCore = distanceTransform(cores, width, height, 'inside');
-  for (let i = 0; i < cores.length; i++) cores[i] = cover[i] && toCore[i] <= THIN_DEPTH + 2 ? 1 : 0;
+  const toCore = distanceTransform(cores, width, cover.length / width, 'inside', bounds);
+  for (let i = 0; i < cores.length; i++) cores[i] = cover[i] && toCore[i] <= BELONGS ? 1 : 0;
   return cores;
 }
 

@@ -1,5 +1,7 @@
 import { Kernels } from '../../kernels/memory.ts';
 import { distanceTransform } from '../../mask/distance.ts';
+import { boundsOf } from '../../mask/mask.ts';
+import { growWithin } from '../../raster/raster.ts';
 import { membrane } from './predict.ts';
 
 /** One resolution of the picture and of its donors, in the form that the search reads. */
@@ -149,7 +151,8 @@ function layOut(level: SearchLevel, r: number, falloff: number): Laid {
       for (let u = Math.max(0, x - r); u <= Math.min(width - 1, x + r); u++) near[y * width + u] = 1;
     }
   }
-  const depth = distanceTransform(cover, width, height, 'outside');
+  const bounds = growWithin(boundsOf({ x: 0, y: 0, width, height, data: cover }), 1, width, height);
+  const depth = distanceTransform(cover, width, height, 'outside', bounds);
   const confidence: number[] = [];
   for (let y = r; y < height - r; y++) {
     for (let x = r; x < width - r; x++) {
@@ -199,11 +202,12 @@ function firstGuess(level: SearchLevel): void {
  */
 export function searchDonors(levels: SearchLevel[], settings: SearchSettings): Labels {
   const { radius: r, falloff, rounds } = settings;
-  let laid = layOut(levels[0], r, falloff);
-  if (laid.ok.indexOf(1) < 0) throw new Error('no donors');
+  const layouts: Laid[] = [];
+  const laidAt = (l: number) => (layouts[l] ??= layOut(levels[l], r, falloff));
+  if (laidAt(0).ok.indexOf(1) < 0) throw new Error('no donors');
   let top = levels.length - 1;
   while (top > 0) {
-    const candidate = layOut(levels[top], r, falloff);
+    const candidate = laidAt(top);
     let donors = 0;
     for (const v of candidate.ok) donors += v;
     if (donors >= 30 && candidate.centres.length > 0) break;
@@ -215,11 +219,11 @@ export function searchDonors(levels: SearchLevel[], settings: SearchSettings): L
   for (let l = 0; l <= top; l++) work += levels[l].width * levels[l].height;
   let matches: Int32Array | undefined;
   for (let l = top; l >= 0; l--) {
-    laid = layOut(levels[l], r, falloff);
+    const laid = laidAt(l);
     const share = top === 0 ? 1 : (top - l) / top;
     const count = Math.max(1, Math.round(rounds[0] + (rounds[1] - rounds[0]) * share));
     const size = levels[l].width * levels[l].height;
-    const above = l < top ? { matches: matches!, laid: layOut(levels[l + 1], r, falloff) } : undefined;
+    const above = l < top ? { matches: matches!, laid: laidAt(l + 1) } : undefined;
     const result = completeLevel(laid, settings, count, l, above, (f) =>
       settings.onProgress?.((done + f * size) / work),
     );

@@ -9,19 +9,28 @@ const APRON = 64;
 /** What a smooth fill keeps of the grain around: a mean is flatter than any pixel, and flatter than it need be to be true. */
 const SMOOTH_GRAIN: GrainOptions = { aim: 0.5, cap: 2, least: [0, 0] };
 
+/** Options of {@link fillThin}. */
+export interface ThinOptions {
+  /** whether the grain of the surroundings is restored, or kept low */
+  grain: boolean;
+  /** 1 where the prediction is wanted; blocks without any are left out. Default: the whole cover */
+  wanted?: Uint8Array;
+  /** which blocks to do, when several threads divide them */
+  share?: { index: number; of: number };
+}
+
 /**
  * Fills a thin cover by prediction, block by block, so that memory follows the block and not the picture. Blocks read
  * the picture as it was and overlap by more than the prediction reaches, so their order does not matter.
  *
  * @param cover 1 where pixels are to be predicted
  * @param output a copy of `picture`, completed in place
- * @param share which blocks to do, when several threads divide them
  */
 export function fillThin(
   picture: Raster,
   cover: Uint8Array,
   output: Raster,
-  { grain, share = { index: 0, of: 1 } }: { grain: boolean; share?: { index: number; of: number } },
+  { grain, wanted = cover, share = { index: 0, of: 1 } }: ThinOptions,
   onProgress?: (done: number) => void,
 ): void {
   const { width, height } = picture;
@@ -29,7 +38,7 @@ export function fillThin(
   for (let y = 0; y < height; y += BLOCK) {
     for (let x = 0; x < width; x += BLOCK) {
       const box = { x, y, width: Math.min(BLOCK, width - x), height: Math.min(BLOCK, height - y) };
-      if (anyIn(cover, width, box)) blocks.push(box);
+      if (anyIn(wanted, width, box)) blocks.push(box);
     }
   }
   const mine = blocks.filter((_, n) => n % share.of === share.index);

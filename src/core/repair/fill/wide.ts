@@ -14,7 +14,7 @@ const MOST_TONE = { near: 40, far: 40, textured: 40, lines: 24 };
 
 /** Grain below this share of the surroundings' is restored, by at most the factor given. */
 const LEAST_GRAIN = 0.84;
-const MOST_RESTORED = 1.6;
+const MOST_RESTORED = 1.8;
 
 /** A region with a wide cover. */
 export interface WideRegion {
@@ -78,7 +78,8 @@ export function fillWide(
   const { picture, cover, allowed } = region;
   const { width, height } = picture;
   const planes = donorPlanes(picture, allowed, settings);
-  const depth = distanceTransform(cover, width, height, 'outside').reduce((a, b) => Math.max(a, b), 0);
+  const bounds = growWithin(boundsOf({ x: 0, y: 0, width, height, data: cover }), 1, width, height);
+  const depth = distanceTransform(cover, width, height, 'outside', bounds).reduce((a, b) => Math.max(a, b), 0);
   let radius = Math.min(PATCH_RADIUS[settings.style], Math.floor((Math.min(width, height) - 1) / 2));
   if (radius < 2) throw new Error('no donors');
   const levels: SearchLevel[] = [
