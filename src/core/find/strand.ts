@@ -177,10 +177,11 @@ function cheapestPath(strip: Strip, scale: number): { across: number[]; halves: 
       }
     }
   }
-  const costs = [dark, light].map((response) => response.map((v) => (scale * HALF_COST) / (HALF_COST + v)));
-  const free = straightestPath(costs, length, width, reach);
+  const costs = [dark, light];
+  for (const cost of costs) for (let i = 0; i < cells; i++) cost[i] = (scale * HALF_COST) / (HALF_COST + cost[i]);
+  // Another way is taken only when it costs less than the one that hangs by so much, so none dearer need be followed.
   const hung = hangingPath(costs, strip);
-  const { path } = hung.cost <= HANGING * free.cost ? hung : free;
+  const { path } = straightestPath(costs, length, width, reach, hung.cost / HANGING) ?? hung;
   return {
     across: path.map((p) => p.k - reach),
     halves: path.map((p, row) => (p.layer ? lightHalf : darkHalf)[row * width + Math.round(p.k)]),
@@ -201,12 +202,17 @@ function hangingPath(costs: Float32Array[], { length, width, reach }: Strip): Wa
     const t = row / (length - 1);
     return 4 * sag * t * (1 - t);
   };
+  // The cheaper layer, a column to either side.
+  const least = new Float32Array(length * width);
+  for (let i = 1; i + 1 < least.length; i++) {
+    const dark = Math.min(costs[0][i - 1], costs[0][i], costs[0][i + 1]);
+    least[i] = Math.min(dark, costs[1][i - 1], costs[1][i], costs[1][i + 1]);
+  }
   let best = { sag: 0, cost: Infinity };
   for (let sag = 2 - reach; sag <= reach - 2; sag++) {
     let sum = 0;
     for (let row = 0; row < length; row += 2) {
-      const i = row * width + reach + Math.round(offset(sag, row));
-      sum += Math.min(costs[0][i - 1], costs[0][i], costs[0][i + 1], costs[1][i - 1], costs[1][i], costs[1][i + 1]);
+      sum += least[row * width + reach + Math.round(offset(sag, row))];
     }
     if (sum < best.cost) best = { sag, cost: sum };
   }
@@ -222,7 +228,7 @@ function hangingPath(costs: Float32Array[], { length, width, reach }: Strip): Wa
       }
     return out;
   });
-  const { cost, path } = straightestPath(near, length, w, band);
+  const { cost, path } = straightestPath(near, length, w, band)!;
   const inside = (k: number) => Math.min(width - 1, Math.max(0, k));
   return { cost, path: path.map((p, row) => ({ ...p, k: inside(p.k + reach - band + shifts[row]) })) };
 }
@@ -236,8 +242,16 @@ interface Way {
 /**
  * The cheapest way through the rows in straight pieces of {@link PIECE} rows, each leaning little more or less than the
  * one before. Two layers of cost, dark and light, so that a strand may cross from a bright ground onto a dark one.
+ * @returns null when every way costs as much as `limit`: ways are given up as soon as, with the cheapest place of each
+ * row still to come, they would
  */
-function straightestPath(costs: Float32Array[], length: number, width: number, reach: number): Way {
+function straightestPath(
+  costs: Float32Array[],
+  length: number,
+  width: number,
+  reach: number,
+  limit = Infinity,
+): Way | null {
   const pieces = Math.max(1, Math.ceil((length - 1) / PIECE));
   const leans = 2 * LEAN + 1;
   const states = 2 * width * leans;
@@ -252,6 +266,9 @@ function straightestPath(costs: Float32Array[], length: number, width: number, r
     }
   }
   const half = width * leans;
+  const rest = cheapestRests(costs, length, width, reach);
+  /** places from which a way still goes on */
+  const alive = new Uint8Array(2 * width);
   /** cheapest way to come to a place with a lean, from either layer, and where from */
   const coming = new Float64Array(states);
   const from = new Int32Array(states);
@@ -265,11 +282,17 @@ function straightestPath(costs: Float32Array[], length: number, width: number, r
     for (let layer = 0; layer < 2; layer++) {
       const own = layer * half;
       const other = half - own;
-      for (let i = k0 * leans; i < (k1 + 1) * leans; i++) {
-        const switched = total[other + i] + SWITCH;
-        const stays = total[own + i] <= switched;
-        coming[own + i] = stays ? total[own + i] : switched;
-        from[own + i] = stays ? own + i : other + i;
+      for (let k = k0, i = k0 * leans; k <= k1; k++) {
+        let least = Infinity;
+        for (const end = i + leans; i < end; i++) {
+          const switched = total[other + i] + SWITCH;
+          const stays = total[own + i] <= switched;
+          const sum = stays ? total[own + i] : switched;
+          coming[own + i] = sum;
+          from[own + i] = stays ? own + i : other + i;
+          if (sum < least) least = sum;
+        }
+        alive[layer * width + k] = least + rest[row] < limit ? 1 : 0;
       }
     }
     next.fill(Infinity);
@@ -283,6 +306,7 @@ function straightestPath(costs: Float32Array[], length: number, width: number, r
       for (let layer = 0; layer < 2; layer++) {
         const cost = costs[layer];
         for (let k = from0; k <= from1; k++) {
+          if (!alive[layer * width + k]) continue;
           const base = layer * half + k * leans;
           let best = Infinity;
           let via = -1;
@@ -309,6 +333,7 @@ function straightestPath(costs: Float32Array[], length: number, width: number, r
   }
   let at = total.reduce((best, v, i) => (v < total[best] ? i : best), 0);
   const cost = total[at];
+  if (!(cost < limit)) return null;
   const out = new Array<{ k: number; layer: number }>(length);
   for (let piece = pieces; piece > 0; piece--) {
     const row = (piece - 1) * PIECE;
@@ -321,6 +346,21 @@ function straightestPath(costs: Float32Array[], length: number, width: number, r
     at = before;
   }
   return { cost, path: out };
+}
+
+/** For each row what the rows after it cost at the least, at the places that can be come to from both ends. */
+function cheapestRests(costs: Float32Array[], length: number, width: number, reach: number): Float64Array {
+  const rest = new Float64Array(length);
+  for (let row = length - 1; row > 0; row--) {
+    const away = NEAR + LEAN * Math.ceil(Math.min(row, length - 1 - row) / PIECE + 1);
+    let least = Infinity;
+    for (let k = Math.max(0, reach - away); k <= Math.min(width - 1, reach + away); k++) {
+      const i = row * width + k;
+      least = Math.min(least, costs[0][i], costs[1][i]);
+    }
+    rest[row - 1] = rest[row] + least;
+  }
+  return rest;
 }
 
 interface Measured {
@@ -344,10 +384,12 @@ function measure(read: (x: number, y: number) => number, line: Point[], guess: n
     const span = Math.hypot(b[0] - a[0], b[1] - a[1]) || 1;
     const nx = -(b[1] - a[1]) / span;
     const ny = (b[0] - a[0]) / span;
-    return Float32Array.from({ length: size }, (_, k) => {
+    const profile = new Float32Array(size);
+    for (let k = 0; k < size; k++) {
       const t = k / perPx - reach;
-      return read(p[0] + nx * t, p[1] + ny * t);
-    });
+      profile[k] = read(p[0] + nx * t, p[1] + ny * t);
+    }
+    return profile;
   });
   const mean = new Float32Array(size);
   for (let i = 0; i < line.length; i++) {

@@ -11,12 +11,12 @@ export const lumaReader = (picture: Raster): ((x: number, y: number) => number) 
 export function channelReader(picture: Raster, channel: Channel): (x: number, y: number) => number {
   const { width, height, channels, data } = picture;
   const scale = 255 / fullScale(picture.depth);
-  const single = channel !== 'luma' ? channel : colourChannels(channels) === 1 ? 0 : null;
-  const at =
-    single !== null
-      ? (i: number) => data[i * channels + single] * scale
-      : (i: number) =>
-          (0.2126 * data[i * channels] + 0.7152 * data[i * channels + 1] + 0.0722 * data[i * channels + 2]) * scale;
+  const grey = colourChannels(channels) === 1;
+  // One channel as it is, or three that are weighed.
+  const first = channel === 'luma' ? 0 : channel;
+  const [one, two, three] =
+    channel === 'luma' && !grey ? [0.2126, 0.7152, 0.0722].map((w) => w * scale) : [scale, 0, 0];
+  const luma = two > 0;
   return (x, y) => {
     const u = Math.min(width - 1, Math.max(0, x - 0.5));
     const v = Math.min(height - 1, Math.max(0, y - 0.5));
@@ -24,11 +24,23 @@ export function channelReader(picture: Raster, channel: Channel): (x: number, y:
     const y0 = Math.floor(v);
     const fx = u - x0;
     const fy = v - y0;
-    const i = y0 * width + x0;
-    const right = fx > 0 ? 1 : 0;
-    const below = fy > 0 ? width : 0;
-    const upper = at(i) * (1 - fx) + at(i + right) * fx;
-    return fy > 0 ? upper * (1 - fy) + (at(i + below) * (1 - fx) + at(i + below + right) * fx) * fy : upper;
+    const i = (y0 * width + x0) * channels + first;
+    const right = fx > 0 ? channels : 0;
+    const below = fy > 0 ? width * channels : 0;
+    const a = (1 - fx) * (1 - fy);
+    const b = fx * (1 - fy);
+    const c = (1 - fx) * fy;
+    const d = fx * fy;
+    const j = i + right;
+    const k = i + below;
+    const l = k + right;
+    const sum = one * (a * data[i] + b * data[j] + c * data[k] + d * data[l]);
+    if (!luma) return sum;
+    return (
+      sum +
+      two * (a * data[i + 1] + b * data[j + 1] + c * data[k + 1] + d * data[l + 1]) +
+      three * (a * data[i + 2] + b * data[j + 2] + c * data[k + 2] + d * data[l + 2])
+    );
   };
 }
 
