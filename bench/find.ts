@@ -1,7 +1,7 @@
 // npm run bench:find : how well strands are traced, on photographs with planted strands of known truth.
 import { coverOf, photograph, PHOTOGRAPHS, randomiser } from './planted.ts';
 import { lumaPlane } from '../src/core/find/luma.ts';
-import { strandOutline, traceStrand } from '../src/core/find/strand.ts';
+import { strandCover, traceStrand } from '../src/core/find/strand.ts';
 import type { Point } from '../src/core/mask/shapes.ts';
 import type { Raster } from '../src/core/raster/raster.ts';
 
@@ -98,11 +98,7 @@ for (const strength of [1, 0.6, 0.35]) {
       const ms = performance.now() - t;
       const centre = Array.from({ length: 401 }, (_, i) => line(i / 400));
       const off = found.points.reduce((s, p) => s + distanceTo(centre, p), 0) / found.points.length;
-      const cover = coverOf(
-        [{ op: 'add', kind: 'outline', points: strandOutline(found, 0.1 + found.blur * 0.25) }],
-        w,
-        h,
-      );
+      const cover = coverOf(strandCover(found), w, h);
       let [both, mine, all] = [0, 0, 0];
       for (let i = 0; i < cover.length; i++) {
         const x = i % w;

@@ -46,6 +46,7 @@ for (const name of FITTED) {
         contrast: 0,
         length: line.length / 2,
         certainty: 1,
+        unsure: [],
       };
     });
     const found = clipCandidates({ width: clean.width, height: clean.height, data: lumaPlane(picture) }, strands);

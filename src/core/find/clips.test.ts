@@ -17,7 +17,16 @@ function scene(tone: number) {
         if (x > -20 && x < W + 20) points.push([x, y]);
       }
       if (points.length < 4) continue;
-      strands.push({ points, widths: points.map(() => 5), width: 5, blur: 0.5, contrast: 0, length: 0, certainty: 1 });
+      strands.push({
+        points,
+        widths: points.map(() => 5),
+        width: 5,
+        blur: 0.5,
+        contrast: 0,
+        length: 0,
+        certainty: 1,
+        unsure: [],
+      });
     }
   const cover = rasterise(
     strands.map((s) => ({ op: 'add', kind: 'strand', points: s.points, size: 5 })),

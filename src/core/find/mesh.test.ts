@@ -133,11 +133,15 @@ test('a strand out of focus gets a wider cover than a sharp one', () => {
     ] as Point[],
     widths: [6, 6, 6],
     width: 6,
+    unsure: [0, 0, 0],
   };
-  const area = (blur: number) =>
-    rasterise(strandCover({ ...line, blur }), { x: 0, y: 0, width: 100, height: 100 }).data.filter((v) => v > 0).length;
+  const area = (blur: number, unsure = line.unsure) =>
+    rasterise(strandCover({ ...line, blur, unsure }), { x: 0, y: 0, width: 100, height: 100 }).data.filter((v) => v > 0)
+      .length;
   expect(area(0.3)).toBe(600);
   expect(area(2) - area(0.3)).toBeGreaterThan(300);
+  // And wider where the strand was lost in its ground.
+  expect(area(0.3, [2, 2, 2])).toBe(1000);
 });
 
 describe('a fence that is hard to see', () => {
@@ -200,6 +204,7 @@ describe('a fence that is hard to see', () => {
       contrast: 0,
       length: 350,
       certainty: 1,
+      unsure: [],
     }));
     const { recall, precision } = shares(completeMesh(picture, strands));
     expect(recall).toBeGreaterThan(0.95);

@@ -481,6 +481,7 @@ const AT_EDGE = 16;
 function toTheEdge(strand: TracedStrand, { width, height }: Family['size']): TracedStrand {
   const points = strand.points.slice();
   const widths = strand.widths.slice();
+  const unsure = strand.unsure.slice();
   for (const end of [0, 1] as const) {
     const n = points.length;
     const [tip, back] = end ? [points[n - 1], points[Math.max(0, n - 9)]] : [points[0], points[Math.min(n - 1, 8)]];
@@ -493,12 +494,14 @@ function toTheEdge(strand: TracedStrand, { width, height }: Family['size']): Tra
     if (end) {
       points.push(on);
       widths.push(widths[n - 1]);
+      unsure.push(unsure[n - 1]);
     } else {
       points.unshift(on);
       widths.unshift(widths[0]);
+      unsure.unshift(unsure[0]);
     }
   }
-  return { ...strand, points, widths };
+  return { ...strand, points, widths, unsure };
 }
 
 /** Steps at which a course is seen for a good part of what lies around. */

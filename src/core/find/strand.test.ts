@@ -108,6 +108,49 @@ describe('a strand that is not seen everywhere', () => {
   });
 });
 
+describe('a strand that is hard to see', () => {
+  const faint = (x: number) => 150 - (70 * 4 * (x - 20) * (580 - x)) / 560 ** 2;
+  const ends: Point[] = [
+    [20, faint(20)],
+    [580, faint(580)],
+  ];
+  // Pieces of strong lines, one after the other, that together lead from end to end more cheaply.
+  const broken = (x: number) => 150 + 12 * Math.sin(Math.PI * ((x - 20) / 560)) + ((Math.floor(x / 40) * 5) % 9) - 4;
+  const width = (x: number) => 1 + (Math.floor(x / 40) % 3);
+
+  test('is told from what only leads the same way by its steady width and course', () => {
+    const picture = painted(600, 260, (x, y) => {
+      if (x % 40 > 4 && Math.abs(y - broken(x)) < width(x)) return 75;
+      return Math.abs(y - faint(x)) < 2 ? 128 : 150;
+    });
+    const found = traceStrand(picture, ends);
+    expect(offOf(found.points, faint, 40, 560).mean).toBeLessThan(0.5);
+    expect(Math.abs(found.width - 4)).toBeLessThan(0.8);
+  });
+
+  test('is run on smoothly where something hides it, and said to be unsure there', () => {
+    const line = (x: number) => 90 + 0.15 * x;
+    const lost = (x: number) => x > 250 && x < 340;
+    const dash = (x: number) => line(x) + ((Math.floor(x / 10) * 7) % 9) - 4;
+    const picture = painted(600, 260, (x, y) => {
+      if (lost(x)) return Math.abs(y - dash(x)) < 1.5 ? 110 : 150;
+      return Math.abs(y - line(x)) < 2 ? 128 : 150;
+    });
+    const found = traceStrand(picture, [
+      [20, line(20)],
+      [580, line(580)],
+    ]);
+    expect(offOf(found.points, line, 30, 570).most).toBeLessThan(1.5);
+    const unsure = (from: number, to: number) => {
+      const list = found.unsure.filter((_, i) => found.points[i][0] > from && found.points[i][0] < to);
+      return list.reduce((a, b) => a + b, 0) / list.length;
+    };
+    expect(unsure(270, 320)).toBeGreaterThan(0.3);
+    expect(unsure(40, 220)).toBeLessThan(0.05);
+    expect(unsure(370, 560)).toBeLessThan(0.05);
+  });
+});
+
 describe('a long strand', () => {
   test('is looked for at half the size and still found within a third of a px', () => {
     const centre = (x: number) => 120 + 40 * Math.sin(x / 500);
@@ -190,6 +233,7 @@ test('strands of another size', () => {
     contrast: -40,
     length: 9,
     certainty: 0.7,
+    unsure: [0, 1],
   };
   expect(resizeStrand(strand, 0.5)).toEqual({
     ...strand,
@@ -198,6 +242,7 @@ test('strands of another size', () => {
       [5, 4],
     ],
     widths: [3, 5],
+    unsure: [0, 0.5],
     width: 4,
     blur: 0.5,
     length: 4.5,

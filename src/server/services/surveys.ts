@@ -108,6 +108,7 @@ export async function startMesh(studio: Parts, id: string, faultIds: string[], t
     contrast: 0,
     length: 0,
     certainty: 1,
+    unsure: [],
   }));
   void tasks
     .run(

@@ -1,0 +1,265 @@
+import type { Strip } from './strip.ts';
+
+/** Half widths in px at which a ridge is looked for. */
+const HALVES = [0, 1, 2, 3, 5, 8];
+/** Levels of contrast at which a place counts as half a strand. */
+const HALF_COST = 7;
+/** Rows to a straight piece, px it may lean at most, cost of leaning a px more than the piece before. */
+const PIECE = 8;
+const LEAN = 7;
+const BEND = 0.7;
+/** Cost of turning from dark to light, and how far in px the ends may lie from where they were set. */
+const SWITCH = 4;
+const NEAR = 5;
+
+/** A way along a strip: its cost, offsets across and half widths, one a row. */
+export interface Course {
+  cost: number;
+  across: number[];
+  halves: number[];
+}
+
+/**
+ * Ways along a strip that cost little over a ridge response, darker or lighter than both its sides, the most promising
+ * first.
+ * @param scale px of the picture from row to row of the strip
+ * Source: minimal paths after Cohen & Kimmel, "Global minimum for active contour models", 1997, here by dynamic
+ * programming over a straightened band.
+ */
+export function* waysThrough(strip: Strip, scale: number): Generator<Course> {
+  const { length, width, reach } = strip;
+  const cells = length * width;
+  const dark = new Float32Array(cells);
+  const light = new Float32Array(cells);
+  const darkHalf = new Uint8Array(cells);
+  const lightHalf = new Uint8Array(cells);
+  const sums = new Float64Array(width + 1);
+  for (let row = 0; row < length; row++) {
+    const at = row * width;
+    for (let k = 0; k < width; k++) sums[k + 1] = sums[k] + strip.luma[at + k];
+    for (const half of HALVES) {
+      const gap = 1 + (half >> 1);
+      const flank = Math.max(2, half + 1);
+      const reachOut = half + gap;
+      const across = 2 * half + 1;
+      // Beyond these at least a part of a flank is missing: what is left of it decides, as far as there is any.
+      for (let k = reachOut; k < width - reachOut; k++) {
+        const l0 = k - reachOut - flank + 1;
+        const left = (sums[k - reachOut + 1] - sums[l0 > 0 ? l0 : 0]) / (l0 > 0 ? flank : k - reachOut + 1);
+        const r1 = k + reachOut + flank;
+        const right =
+          (sums[r1 < width ? r1 : width] - sums[k + reachOut]) / (r1 < width ? flank : width - k - reachOut);
+        const middle = (sums[k + half + 1] - sums[k - half]) / across;
+        const d = (left < right ? left : right) - middle;
+        const l = middle - (left > right ? left : right);
+        if (d > dark[at + k]) {
+          dark[at + k] = d;
+          darkHalf[at + k] = half;
+        }
+        if (l > light[at + k]) {
+          light[at + k] = l;
+          lightHalf[at + k] = half;
+        }
+      }
+    }
+  }
+  const costs = [dark, light];
+  for (const cost of costs) for (let i = 0; i < cells; i++) cost[i] = (scale * HALF_COST) / (HALF_COST + cost[i]);
+  const course = ({ cost, path }: Way): Course => ({
+    cost,
+    across: path.map((p) => p.k - reach),
+    halves: path.map((p, row) => (p.layer ? lightHalf : darkHalf)[row * width + Math.round(p.k)]),
+  });
+  const sags = likelySags(costs, strip);
+  const hung = hangingPath(costs, strip, sags[0]);
+  // Any other way counts only when it costs less than the one that hangs by so much, so none dearer need be followed.
+  const free = straightestPath(costs, length, width, reach, hung.cost / HANGING);
+  if (free) yield course({ ...free, cost: free.cost * HANGING });
+  yield course(hung);
+  for (const sag of sags.slice(1)) yield course(hangingPath(costs, strip, sag));
+}
+
+/** How much more the way of something that hangs between its ends may cost than any other: most strands hang. */
+const HANGING = 1.15;
+/** px on both sides of the parabola within which it may lie. */
+const SLACK = 7;
+
+/** How many sags are followed, and px between them. */
+const SAGS = 14;
+const BETWEEN = 6;
+
+/** How far a thing that hangs is off the straight line at a row, when in the middle it is by `sag`. */
+const hang = (sag: number, row: number, length: number): number => {
+  const t = row / (length - 1);
+  return 4 * sag * t * (1 - t);
+};
+
+/** Sags in columns whose parabolas through both ends cost little, the cheapest first. */
+function likelySags(costs: Float32Array[], { length, width, reach }: Strip): number[] {
+  // The cheaper layer, a column to either side.
+  const least = new Float32Array(length * width);
+  for (let i = 1; i + 1 < least.length; i++) {
+    const dark = Math.min(costs[0][i - 1], costs[0][i], costs[0][i + 1]);
+    least[i] = Math.min(dark, costs[1][i - 1], costs[1][i], costs[1][i + 1]);
+  }
+  const all: Array<{ sag: number; cost: number }> = [];
+  for (let sag = 2 - reach; sag <= reach - 2; sag++) {
+    let cost = 0;
+    for (let row = 0; row < length; row += 2) cost += least[row * width + reach + Math.round(hang(sag, row, length))];
+    all.push({ sag, cost });
+  }
+  const out: number[] = [];
+  for (const { sag } of all.sort((a, b) => a.cost - b.cost)) {
+    if (out.length < SAGS && out.every((s) => Math.abs(s - sag) > BETWEEN)) out.push(sag);
+  }
+  return out;
+}
+
+/** The cheapest way that keeps near a parabola through both ends, as a wire hangs. */
+function hangingPath(costs: Float32Array[], { length, width, reach }: Strip, sag: number): Way {
+  const band = Math.min(SLACK, reach);
+  const w = 2 * band + 1;
+  const shifts = Array.from({ length }, (_, row) => Math.round(hang(sag, row, length)));
+  const near = costs.map((cost) => {
+    const out = new Float32Array(length * w).fill(1);
+    for (let row = 0; row < length; row++)
+      for (let j = 0; j < w; j++) {
+        const k = reach + shifts[row] + j - band;
+        if (k >= 0 && k < width) out[row * w + j] = cost[row * width + k];
+      }
+    return out;
+  });
+  const { cost, path } = straightestPath(near, length, w, band)!;
+  const inside = (k: number) => Math.min(width - 1, Math.max(0, k));
+  return { cost, path: path.map((p, row) => ({ ...p, k: inside(p.k + reach - band + shifts[row]) })) };
+}
+
+/** A way through a strip: its column and layer of cost at each row, and what it costs. */
+interface Way {
+  cost: number;
+  path: Array<{ k: number; layer: number }>;
+}
+
+/**
+ * The cheapest way through the rows in straight pieces of {@link PIECE} rows, each leaning little more or less than the
+ * one before. Two layers of cost, dark and light, so that a strand may cross from a bright ground onto a dark one.
+ * @returns null when every way costs as much as `limit`: ways are given up as soon as, with the cheapest place of each
+ * row still to come, they would
+ */
+function straightestPath(
+  costs: Float32Array[],
+  length: number,
+  width: number,
+  reach: number,
+  limit = Infinity,
+): Way | null {
+  const pieces = Math.max(1, Math.ceil((length - 1) / PIECE));
+  const leans = 2 * LEAN + 1;
+  const states = 2 * width * leans;
+  const state = (layer: number, k: number, lean: number) => (layer * width + k) * leans + lean + LEAN;
+  let total = new Float64Array(states).fill(Infinity);
+  let next = new Float64Array(states);
+  const cameFrom = Array.from({ length: pieces + 1 }, () => new Int32Array(states).fill(-1));
+  for (let layer = 0; layer < 2; layer++) {
+    for (let k = 0; k < width; k++) {
+      if (Math.abs(k - reach) > NEAR) continue;
+      for (let lean = -LEAN; lean <= LEAN; lean++) total[state(layer, k, lean)] = 0.1 * Math.abs(k - reach);
+    }
+  }
+  const half = width * leans;
+  const rest = cheapestRests(costs, length, width, reach);
+  /** places from which a way still goes on */
+  const alive = new Uint8Array(2 * width);
+  /** cheapest way to come to a place with a lean, from either layer, and where from */
+  const coming = new Float64Array(states);
+  const from = new Int32Array(states);
+  for (let piece = 0; piece < pieces; piece++) {
+    const row = piece * PIECE;
+    const rows = Math.min(PIECE, length - 1 - row);
+    const left = length - 1 - row - rows;
+    // Places that can be reached from the start, and from which the end can be.
+    const k0 = Math.max(0, reach - NEAR - LEAN * piece);
+    const k1 = Math.min(width - 1, reach + NEAR + LEAN * piece);
+    for (let layer = 0; layer < 2; layer++) {
+      const own = layer * half;
+      const other = half - own;
+      for (let k = k0, i = k0 * leans; k <= k1; k++) {
+        let least = Infinity;
+        for (const end = i + leans; i < end; i++) {
+          const switched = total[other + i] + SWITCH;
+          const stays = total[own + i] <= switched;
+          const sum = stays ? total[own + i] : switched;
+          coming[own + i] = sum;
+          from[own + i] = stays ? own + i : other + i;
+          if (sum < least) least = sum;
+        }
+        alive[layer * width + k] = least + rest[row] < limit ? 1 : 0;
+      }
+    }
+    next.fill(Infinity);
+    const came = cameFrom[piece + 1];
+    for (let lean = -LEAN; lean <= LEAN; lean++) {
+      const b0 = Math.max(-LEAN, lean - 2) + LEAN;
+      const b1 = Math.min(LEAN, lean + 2) + LEAN;
+      const steps = Array.from({ length: rows }, (_, i) => (row + i + 1) * width + Math.round((lean * (i + 1)) / rows));
+      const from0 = Math.max(k0, -lean, reach - left - NEAR - lean);
+      const from1 = Math.min(k1, width - 1 - lean, reach + left + NEAR - lean);
+      for (let layer = 0; layer < 2; layer++) {
+        const cost = costs[layer];
+        for (let k = from0; k <= from1; k++) {
+          if (!alive[layer * width + k]) continue;
+          const base = layer * half + k * leans;
+          let best = Infinity;
+          let via = -1;
+          for (let before = b0; before <= b1; before++) {
+            const turn = lean + LEAN - before;
+            const sum = coming[base + before] + BEND * (turn < 0 ? -turn : turn);
+            if (sum < best) {
+              best = sum;
+              via = from[base + before];
+            }
+          }
+          if (via < 0) continue;
+          for (let i = 0; i < rows; i++) best += cost[k + steps[i]];
+          if (left === 0) best += 0.1 * Math.abs(k + lean - reach);
+          const at = base + lean * leans + lean + LEAN;
+          if (best < next[at]) {
+            next[at] = best;
+            came[at] = via;
+          }
+        }
+      }
+    }
+    [total, next] = [next, total];
+  }
+  let at = total.reduce((best, v, i) => (v < total[best] ? i : best), 0);
+  const cost = total[at];
+  if (!(cost < limit)) return null;
+  const out = new Array<{ k: number; layer: number }>(length);
+  for (let piece = pieces; piece > 0; piece--) {
+    const row = (piece - 1) * PIECE;
+    const rows = Math.min(PIECE, length - 1 - row);
+    const before = cameFrom[piece][at];
+    const k = Math.floor(before / leans) % width;
+    const to = Math.floor(at / leans) % width;
+    const layer = Math.floor(at / leans / width);
+    for (let i = piece === 1 ? 0 : 1; i <= rows; i++) out[row + i] = { k: k + ((to - k) * i) / rows, layer };
+    at = before;
+  }
+  return { cost, path: out };
+}
+
+/** For each row what the rows after it cost at the least, at the places that can be come to from both ends. */
+function cheapestRests(costs: Float32Array[], length: number, width: number, reach: number): Float64Array {
+  const rest = new Float64Array(length);
+  for (let row = length - 1; row > 0; row--) {
+    const away = NEAR + LEAN * Math.ceil(Math.min(row, length - 1 - row) / PIECE + 1);
+    let least = Infinity;
+    for (let k = Math.max(0, reach - away); k <= Math.min(width - 1, reach + away); k++) {
+      const i = row * width + k;
+      least = Math.min(least, costs[0][i], costs[1][i]);
+    }
+    rest[row - 1] = rest[row] + least;
+  }
+  return rest;
+}
