@@ -1,8 +1,16 @@
 // npx tsx bench/train-curves.ts : fits the forest that tells hairs, scratches and wires from lines of the picture, on
 // photographs with planted ones, and says how well forests fitted on the other photographs do on each (leave one out).
-import { curveCandidates, curveVector, CURVE_AMONG } from '../src/core/find/curves.ts';
-import { amongOthers, sigmoid, type Find } from '../src/core/find/find.ts';
-import { logitOf } from '../src/core/find/forest.ts';
+import type { CurveSamples } from '../src/core/find/curve-features.ts';
+import {
+  curveCandidates,
+  curveScore,
+  curveVector,
+  cutsOf,
+  likelyPieces,
+  CURVE_AMONG,
+  type CurvePiece,
+} from '../src/core/find/curves.ts';
+import { amongOthers, type Find } from '../src/core/find/find.ts';
 import { lumaPlane } from '../src/core/find/luma.ts';
 import type { Raster } from '../src/core/raster/raster.ts';
 import { fitForest, saveForest, type Example } from './boost.ts';
@@ -10,8 +18,8 @@ import { CURVE_CONTRASTS, matchCurves, plantCurves } from './curves.ts';
 import { PHOTOGRAPHS, randomiser } from './planted.ts';
 import { FITTED, gather, meanOf, TREES, type Run } from './training.ts';
 
-/** Added to every logit: how much a missed line counts against a false one. */
-const LEAN = 0;
+/** Pieces of each line that are learned from, the whole line among them. */
+const PIECES = 4;
 const OPTIONS = { ...TREES, trees: 220, rate: 0.08, least: 3 };
 
 type Row = Omit<Find, 'score'> & { x: Float32Array; share: number };
@@ -21,13 +29,28 @@ interface CurveRun extends Run<Row> {
 /** For each photograph a generator of its own. */
 const randoms = new Map(FITTED.map((name) => [name, randomiser(31 + name.length)]));
 
+/** A line as a whole and some of the pieces that it may be cut into. */
+function anyPieces({ points, measure }: CurveSamples, random: () => number): CurvePiece[] {
+  const cuts = cutsOf(points.length);
+  const wanted: Array<[number, number]> = [[0, points.length]];
+  for (let tries = 0; wanted.length < PIECES && tries < 12; tries++) {
+    const [a, b] = [0, 1].map(() => cuts[Math.floor(random() * cuts.length)]).sort((p, q) => p - q);
+    if (b - a >= 22 && b - a < points.length) wanted.push([a, b]);
+  }
+  return wanted.flatMap(([from, to]) => {
+    const features = measure(from, to);
+    return features ? [{ from, to, features }] : [];
+  });
+}
+
 function runOf(picture: string, clean: Raster, times: number | null): CurveRun {
   const random = randoms.get(picture)!;
   const planted =
     times === null
       ? plantCurves(clean, 30, { times: () => 1.8 + 4.5 * random() ** 1.3, random, varied: true })
       : plantCurves(clean, times ? 24 : 0, { times: times || 1, random });
-  const found = curveCandidates({ picture: planted.picture, luma: lumaPlane(planted.picture) });
+  const input = { picture: planted.picture, luma: lumaPlane(planted.picture) };
+  const found = curveCandidates(input, undefined, (samples) => anyPieces(samples, random));
   const rows = found.map((c): Row => {
     const good = c.points.filter(([x, y]) => planted.near[Math.floor(y) * clean.width + Math.floor(x)] <= 2).length;
     return { ...c.find, x: curveVector(c.features), share: good / c.points.length };
@@ -72,20 +95,22 @@ function fit(without: string | null) {
       if (share < 0.95) data.push({ x, y: 0, weight: (1 - share) * weight });
     }
   }
-  const forest = fitForest(data, { ...OPTIONS, random: randomiser(3) });
-  return { ...forest, bias: forest.bias + LEAN };
+  return fitForest(data, { ...OPTIONS, random: randomiser(3) });
 }
 
-const LEANS = [-0.5, 0, 0.5, 1];
+const LEANS = [-0.5, 0, 0.5];
 const sums = LEANS.map(() => new Map<number, Array<{ recall: number; precision: number }>>());
 for (const name of PHOTOGRAPHS) {
   const forest = fit(name);
   LEANS.forEach((lean, n) => {
+    const leaning = { ...forest, bias: forest.bias + lean };
     let line = `${name.padEnd(26)} lean ${lean}`;
     for (const run of runs.filter((r) => r.picture === name && r.times !== null)) {
       const { width, height } = run.planted.picture;
+      const input = { picture: run.planted.picture, luma: lumaPlane(run.planted.picture) };
+      const candidates = curveCandidates(input, undefined, (samples) => likelyPieces(samples, leaning));
       const found = amongOthers(
-        run.rows.map((r) => ({ ...r, score: sigmoid(lean + logitOf(forest, r.x)) })),
+        candidates.map((c) => ({ ...c.find, score: curveScore(c.features, leaning) })),
         width,
         height,
         CURVE_AMONG,

@@ -2,7 +2,7 @@ import type { Point } from '../mask/shapes.ts';
 import { colourChannels, type Raster } from '../raster/raster.ts';
 import { fading } from './fading.ts';
 import type { Plane } from './luma.ts';
-import { lengthOf, type Ridge } from './ridges.ts';
+import type { Ridge } from './ridges.ts';
 import { planeReader } from './strip.ts';
 
 /** What tells a hair or scratch from a line of the picture. None depends on which way the picture is turned. */
@@ -105,82 +105,108 @@ const correlationOf = (a: ArrayLike<number>, b: ArrayLike<number>): number => {
   return ab / (Math.sqrt(aa * bb) + 1e-6);
 };
 
-/** Measures curves of one picture: a closure, since it is asked for thousands. `crowd` is left at 0. */
-export function curveMeter(picture: Raster, plane: Plane): (ridge: Ridge, sigma: number) => CurveFeatures | null {
+/** Sums over the first 0, 1, 2 … rows of `width` values each, so that those of any run of rows are a difference. */
+class Sums {
+  private readonly totals: Float64Array;
+  constructor(
+    private readonly width: number,
+    rows: number,
+  ) {
+    this.totals = new Float64Array((rows + 1) * width);
+  }
+  /** Enters the next row; rows are entered in order. */
+  enter(row: number, values: ArrayLike<number>): void {
+    const { totals, width } = this;
+    for (let c = 0, at = row * width; c < width; c++, at++) totals[at + width] = totals[at] + values[c];
+  }
+  /** Sum of a column over rows `from` to `to` − 1. */
+  over(from: number, to: number, column = 0): number {
+    return this.totals[to * this.width + column] - this.totals[from * this.width + column];
+  }
+  /** Means of all columns over rows `from` to `to` − 1. */
+  means(from: number, to: number): Float64Array {
+    const { totals, width } = this;
+    const out = new Float64Array(width);
+    for (let c = 0, a = from * width, b = to * width; c < width; c++, a++, b++)
+      out[c] = (totals[b] - totals[a]) / (to - from);
+    return out;
+  }
+}
+
+/** A thin line of which any piece can be measured. */
+export interface CurveSamples {
+  /** the smoothed centre line, px */
+  points: Point[];
+  /** Measures the points `from` to `to` − 1; null when nothing stands out along them. */
+  measure(from: number, to: number): CurveFeatures | null;
+}
+
+/**
+ * Reads the picture along and beside thin lines, once for each, however many pieces are then measured.
+ * @param crowd how many px of other thin lines there are around a place
+ */
+export function curveMeter(
+  picture: Raster,
+  plane: Plane,
+  crowd: (place: Point) => number = () => 0,
+): (ridge: Ridge, sigma: number) => CurveSamples {
   const read = planeReader(plane.width, plane.height, plane.data);
   return (ridge, sigma) => {
     const points = smoothed(ridge.points, 2);
+    const soft = smoothed(ridge.points, 6);
     const n = points.length;
     const sign = ridge.light ? 1 : -1;
     const half = Math.ceil(2.5 * sigma + 2);
     const steps = half * 4;
     const near = 1.6 * sigma + 1;
-    const profile = new Float32Array(2 * steps + 1);
-    const wide = new Float32Array(2 * BESIDE + 1);
-    const count = Math.ceil(n / 2);
-    const [tones, lefts, rights, contrasts] = [0, 1, 2, 3].map(() => new Float32Array(count));
-    const sides = new Float32Array(2 * count);
-    const colour = colourMeter(picture, ridge.light);
-    let [seen, lopsided, k] = [0, 0, 0];
-    for (let i = 0; i < n; i += 2, k++) {
+    const rows = Math.ceil(n / 2);
+    const across = new Sums(2 * steps + 1, rows);
+    const beside = new Sums(2 * BESIDE + 1, rows);
+    const others = new Sums(2, rows);
+    const row = new Float64Array(2 * steps + 1);
+    const wideRow = new Float64Array(2 * BESIDE + 1);
+    const [allTones, allLefts, allRights, allContrasts] = [0, 1, 2, 3].map(() => new Float32Array(rows));
+    const allSides = new Float32Array(2 * rows);
+    const colour = colourMeter(picture, ridge.light, rows);
+    for (let i = 0, k = 0; i < n; i += 2, k++) {
       const a = points[Math.max(0, i - 4)];
       const b = points[Math.min(n - 1, i + 4)];
       const d = Math.hypot(b[0] - a[0], b[1] - a[1]) || 1;
       const nx = -(b[1] - a[1]) / d;
       const ny = (b[0] - a[0]) / d;
       const [x, y] = points[i];
-      for (let s = -steps; s <= steps; s++) profile[s + steps] += read(x + (nx * s) / 4, y + (ny * s) / 4);
-      for (let s = -BESIDE; s <= BESIDE; s++) wide[s + BESIDE] += read(x + nx * s, y + ny * s);
+      for (let s = -steps; s <= steps; s++) row[s + steps] = read(x + (nx * s) / 4, y + (ny * s) / 4);
+      across.enter(k, row);
+      for (let s = -BESIDE; s <= BESIDE; s++) wideRow[s + BESIDE] = read(x + nx * s, y + ny * s);
+      beside.enter(k, wideRow);
       const left = (read(x - nx * half, y - ny * half) + read(x - nx * near, y - ny * near)) / 2;
       const right = (read(x + nx * half, y + ny * half) + read(x + nx * near, y + ny * near)) / 2;
       const tone = (read(x - nx * 0.4, y - ny * 0.4) + read(x, y) + read(x + nx * 0.4, y + ny * 0.4)) / 3;
       const c = sign * (tone - (left + right) / 2);
-      tones[k] = tone;
-      lefts[k] = left;
-      rights[k] = right;
-      sides[2 * k] = left;
-      sides[2 * k + 1] = right;
-      contrasts[k] = c;
-      if (Math.min(sign * (tone - left), sign * (tone - right)) > 0.35 * c && c > 2) seen++;
-      lopsided += Math.abs(left - right);
-      colour.add(x, y, x - nx * half, y - ny * half, x + nx * half, y + ny * half);
+      allTones[k] = tone;
+      allLefts[k] = allSides[2 * k] = left;
+      allRights[k] = allSides[2 * k + 1] = right;
+      allContrasts[k] = c;
+      const stands = Math.min(sign * (tone - left), sign * (tone - right)) > 0.35 * c && c > 2;
+      others.enter(k, [stands ? 1 : 0, Math.abs(left - right)]);
+      colour.enter(k, [x, y], [x - nx * half, y - ny * half], [x + nx * half, y + ny * half]);
     }
-    for (let s = 0; s < profile.length; s++) profile[s] /= count;
-    const ground = (profile[0] + profile[profile.length - 1]) / 2;
-    const contrast = sign * (profile[steps] - ground);
-    if (contrast <= 1.5) return null;
-
-    const edge = (direction: 1 | -1) => {
-      for (let s = steps; s > 0 && s < profile.length - 1; s += direction) {
-        const v = (sign * (profile[s + direction] - ground)) / contrast;
-        if (v < 0.5) {
-          const u = (sign * (profile[s] - ground)) / contrast;
-          return (Math.abs(s - steps) + (u - 0.5) / Math.max(1e-6, u - v)) / 4;
-        }
-      }
-      return half;
-    };
-    const [before, after] = [edge(-1), edge(1)];
-    const fall = (at: number, direction: 1 | -1) => {
-      const value = (t: number) =>
-        profile[Math.min(profile.length - 1, Math.max(0, Math.round(steps + direction * t * 4)))];
-      return (sign * (value(at - 0.75) - value(at + 0.75))) / contrast;
-    };
-    let misfit = 0;
-    for (let s = -steps; s <= steps; s++) {
-      const t = s / 4;
-      const bar = Math.min(1, Math.max(0, 0.5 + before + t)) * Math.min(1, Math.max(0, 0.5 + after - t));
-      misfit += ((sign * (profile[s + steps] - ground)) / contrast - bar) ** 2;
+    const strays = new Sums(3, n);
+    for (let i = 0; i < n; i++) {
+      const before = soft[Math.max(0, i - 1)];
+      const stray = Math.hypot(soft[i][0] - ridge.points[i][0], soft[i][1] - ridge.points[i][1]);
+      const step = Math.hypot(soft[i][0] - before[0], soft[i][1] - before[1]);
+      strays.enter(i, [stray, step, crowd(ridge.points[i])]);
     }
-    // Lines beside it: bumps of the mean profile over the straight line between its own flanks.
-    let [rival, counter] = [0, 0];
-    for (let s = 2; s <= 2 * BESIDE - 2; s++) {
-      if (Math.abs(s - BESIDE) <= half) continue;
-      const bump = (sign * (wide[s] - (wide[s - 2] + wide[s + 2]) / 2)) / count / contrast;
-      rival = Math.max(rival, bump);
-      counter = Math.max(counter, -bump);
+    /** heading from 8 points before each one to it, and how far that turns from the one before */
+    const headings = new Float64Array(n);
+    const turns = new Float64Array(n);
+    for (let i = 8; i < n; i++) {
+      headings[i] = Math.atan2(soft[i][1] - soft[i - 8][1], soft[i][0] - soft[i - 8][0]);
+      const turn = headings[i] - headings[i - 8];
+      if (i >= 16) turns[i] = Math.abs(Math.atan2(Math.sin(turn), Math.cos(turn)));
     }
-    const sorted = contrasts.slice().sort();
+    /** contrast 3 to 8 px beyond an end, as seen from a place before it */
     const beyond = ([x, y]: Point, [u, v]: Point) => {
       const d = Math.hypot(x - u, y - v) || 1;
       const [hx, hy] = [(x - u) / d, (y - v) / d];
@@ -190,81 +216,129 @@ export function curveMeter(picture: Raster, plane: Plane): (ridge: Ridge, sigma:
         const side = (read(p - hy * half, q + hx * half) + read(p + hy * half, q - hx * half)) / 2;
         sum += sign * (read(p, q) - side);
       }
-      return sum / 6 / contrast;
+      return sum / 6;
     };
-    const ends = [beyond(points[0], points[Math.min(n - 1, 8)]), beyond(points[n - 1], points[Math.max(0, n - 9)])];
-    const [ax, ay] = points[0];
-    const [bx, by] = points[n - 1];
-    const chord = Math.hypot(bx - ax, by - ay) || 1;
-    let off = 0;
-    for (const [x, y] of points) off = Math.max(off, Math.abs((bx - ax) * (ay - y) - (ax - x) * (by - ay)) / chord);
-    const soft = smoothed(ridge.points, 6);
-    let turning = 0;
-    for (let i = 16; i < n; i += 8) {
-      const p = Math.atan2(soft[i - 8][1] - soft[i - 16][1], soft[i - 8][0] - soft[i - 16][0]);
-      const q = Math.atan2(soft[i][1] - soft[i - 8][1], soft[i][0] - soft[i - 8][0]);
-      turning += Math.abs(Math.atan2(Math.sin(q - p), Math.cos(q - p)));
-    }
-    let jitter = 0;
-    for (let i = 0; i < n; i++) jitter += Math.hypot(soft[i][0] - ridge.points[i][0], soft[i][1] - ridge.points[i][1]);
-    const length = lengthOf(soft);
-    const beside = wobbleOf(lefts) / 2 + wobbleOf(rights) / 2;
-    return {
-      length,
-      width: before + after,
-      sigma,
-      contrast,
-      clear: contrast / (wobbleOf(sides) + 1),
-      clearWide: contrast / (deviationOf(sides) + 1),
-      weakest: sorted[Math.floor(0.1 * count)] / contrast,
-      weaker: sorted[Math.floor(0.25 * count)] / contrast,
-      uneven: deviationOf(tones) / contrast,
-      unevenRatio: deviationOf(tones) / (deviationOf(sides) + 1),
-      wobble: wobbleOf(tones) / (beside + 1),
-      lopsided: lopsided / count / contrast,
-      lopsidedMean: Math.abs(meanOf(lefts) - meanOf(rights)) / contrast,
-      alike: correlationOf(lefts, rights),
-      seen: seen / count,
-      crisp: fall(before, -1) / 2 + fall(after, 1) / 2,
-      misfit: Math.sqrt(misfit / (2 * steps + 1)),
-      rival,
-      counter,
-      crowd: 0,
-      beyond: Math.max(...ends),
-      jitter: jitter / n,
-      bow: off / chord,
-      turning: (turning * 100) / Math.max(30, length),
-      ...colour.result(),
-      light: ridge.light ? 1 : 0,
+
+    const measure = (from: number, to: number): CurveFeatures | null => {
+      const [k0, k1] = [Math.ceil(from / 2), Math.ceil(to / 2)];
+      const count = k1 - k0;
+      if (count < 4) return null;
+      const [tones, lefts, rights, contrasts] = [allTones, allLefts, allRights, allContrasts].map((l) =>
+        l.subarray(k0, k1),
+      );
+      const sides = allSides.subarray(2 * k0, 2 * k1);
+      const profile = across.means(k0, k1);
+      const ground = (profile[0] + profile[profile.length - 1]) / 2;
+      const contrast = sign * (profile[steps] - ground);
+      if (contrast <= 1.5) return null;
+
+      const edge = (direction: 1 | -1) => {
+        for (let s = steps; s > 0 && s < profile.length - 1; s += direction) {
+          const v = (sign * (profile[s + direction] - ground)) / contrast;
+          if (v < 0.5) {
+            const u = (sign * (profile[s] - ground)) / contrast;
+            return (Math.abs(s - steps) + (u - 0.5) / Math.max(1e-6, u - v)) / 4;
+          }
+        }
+        return half;
+      };
+      const [before, after] = [edge(-1), edge(1)];
+      const fall = (at: number, direction: 1 | -1) => {
+        const value = (t: number) =>
+          profile[Math.min(profile.length - 1, Math.max(0, Math.round(steps + direction * t * 4)))];
+        return (sign * (value(at - 0.75) - value(at + 0.75))) / contrast;
+      };
+      let misfit = 0;
+      for (let s = -steps; s <= steps; s++) {
+        const t = s / 4;
+        const bar = Math.min(1, Math.max(0, 0.5 + before + t)) * Math.min(1, Math.max(0, 0.5 + after - t));
+        misfit += ((sign * (profile[s + steps] - ground)) / contrast - bar) ** 2;
+      }
+      // Lines beside it: bumps of the mean profile over the straight line between its own flanks.
+      let [rival, counter] = [0, 0];
+      const wide = beside.means(k0, k1);
+      for (let s = 2; s <= 2 * BESIDE - 2; s++) {
+        if (Math.abs(s - BESIDE) <= half) continue;
+        const bump = (sign * (wide[s] - (wide[s - 2] + wide[s + 2]) / 2)) / contrast;
+        rival = Math.max(rival, bump);
+        counter = Math.max(counter, -bump);
+      }
+      const sorted = contrasts.slice().sort();
+      const last = to - 1;
+      const ends = [
+        beyond(points[from], points[Math.min(last, from + 8)]),
+        beyond(points[last], points[Math.max(from, last - 8)]),
+      ];
+      const [ax, ay] = points[from];
+      const [bx, by] = points[last];
+      const chord = Math.hypot(bx - ax, by - ay) || 1;
+      let off = 0;
+      for (let i = from; i < to; i++) {
+        const [x, y] = points[i];
+        off = Math.max(off, Math.abs((bx - ax) * (ay - y) - (ax - x) * (by - ay)) / chord);
+      }
+      let turning = 0;
+      for (let i = from + 16; i < to; i += 8) {
+        turning += turns[i];
+      }
+      const length = strays.over(from + 1, to, 1);
+      const around = strays.over(from, to, 2) / (to - from);
+      const wobble = wobbleOf(lefts) / 2 + wobbleOf(rights) / 2;
+      return {
+        length,
+        width: before + after,
+        sigma,
+        contrast,
+        clear: contrast / (wobbleOf(sides) + 1),
+        clearWide: contrast / (deviationOf(sides) + 1),
+        weakest: sorted[Math.floor(0.1 * count)] / contrast,
+        weaker: sorted[Math.floor(0.25 * count)] / contrast,
+        uneven: deviationOf(tones) / contrast,
+        unevenRatio: deviationOf(tones) / (deviationOf(sides) + 1),
+        wobble: wobbleOf(tones) / (wobble + 1),
+        lopsided: others.over(k0, k1, 1) / count / contrast,
+        lopsidedMean: Math.abs(meanOf(lefts) - meanOf(rights)) / contrast,
+        alike: correlationOf(lefts, rights),
+        seen: others.over(k0, k1, 0) / count,
+        crisp: fall(before, -1) / 2 + fall(after, 1) / 2,
+        misfit: Math.sqrt(misfit / (2 * steps + 1)),
+        rival,
+        counter,
+        crowd: Math.max(0, ((around - Math.min(40, to - from)) * 1000) / 1024),
+        beyond: Math.max(...ends) / contrast,
+        jitter: strays.over(from, to, 0) / (to - from),
+        bow: off / chord,
+        turning: (turning * 100) / Math.max(30, length),
+        ...colour.over(k0, k1),
+        light: ridge.light ? 1 : 0,
+      };
     };
+    return { points, measure };
   };
 }
 
 /** Adds up how a line differs in colour from its sides. */
-function colourMeter({ width, height, channels, depth, data }: Raster, light: boolean) {
+function colourMeter({ width, height, channels, depth, data }: Raster, light: boolean, rows: number) {
   const colours = colourChannels(channels);
   const top = depth === 16 ? 65535 : 255;
-  const own = [0, 0, 0];
-  const ground = [0, 0, 0];
-  let n = 0;
-  const at = (x: number, y: number) =>
+  const sums = new Sums(6, rows);
+  const values = new Float64Array(6);
+  const at = ([x, y]: Point) =>
     (Math.min(height - 1, Math.max(0, Math.floor(y))) * width + Math.min(width - 1, Math.max(0, Math.floor(x)))) *
     channels;
   return {
-    add(x: number, y: number, lx: number, ly: number, rx: number, ry: number) {
-      const [i, l, r] = [at(x, y), at(lx, ly), at(rx, ry)];
-      n++;
+    enter(row: number, own: Point, left: Point, right: Point) {
+      const [i, l, r] = [at(own), at(left), at(right)];
       for (let c = 0; c < 3; c++) {
         const k = Math.min(c, colours - 1);
-        own[c] += data[i + k] / top;
-        ground[c] += (data[l + k] + data[r + k]) / 2 / top;
+        values[c] = data[i + k] / top;
+        values[c + 3] = (data[l + k] + data[r + k]) / 2 / top;
       }
+      sums.enter(row, values);
     },
-    result: () =>
-      fading(
-        own.map((v) => v / n),
-        ground.map((v) => v / n),
-        light,
-      ),
+    over(from: number, to: number) {
+      const means = sums.means(from, to);
+      return fading([...means.subarray(0, 3)], [...means.subarray(3)], light);
+    },
   };
 }

@@ -1,7 +1,7 @@
 import type { Point } from '../mask/shapes.ts';
 import { simplified } from '../mask/outline.ts';
-import { CURVE_FEATURES, curveMeter, smoothed, type CurveFeatures } from './curve-features.ts';
-import { logitOf, readForest } from './forest.ts';
+import { CURVE_FEATURES, curveMeter, type CurveFeatures, type CurveSamples } from './curve-features.ts';
+import { logitOf, readForest, type Forest } from './forest.ts';
 import lines from './forests/curves.json' with { type: 'json' };
 import { findRidges, joinRidges, type Ridge } from './ridges.ts';
 import { amongOthers, sigmoid, type Find, type Finder, type FindInput, type FoundKind } from './find.ts';
@@ -18,8 +18,85 @@ export const CURVE_FOREST = readForest(lines);
 export const curveVector = (f: CurveFeatures): Float32Array => Float32Array.from(CURVE_FEATURES, (k) => f[k]);
 
 /** How sure it is that a thin line is a hair, a scratch or a wire and no line of the picture. */
-export function curveScore(f: CurveFeatures): number {
-  return sigmoid(logitOf(CURVE_FOREST, curveVector(f)));
+export function curveScore(f: CurveFeatures, forest = CURVE_FOREST): number {
+  return sigmoid(logitOf(forest, curveVector(f)));
+}
+
+/** A piece of a thin line, from one of its points to before another. */
+export interface CurvePiece {
+  from: number;
+  to: number;
+  features: CurveFeatures;
+}
+
+/** Least px between the places where a line may be cut, and most pieces that it is cut into. */
+const CUT = 12;
+const PIECES = 20;
+/** Score from which a px of line is rather taken than left, and what a further piece must bring: so many px at twice that. */
+const WORTH = 0.5;
+const FURTHER = 20;
+
+/** Places where a line of `points` may be cut, its ends among them. */
+export function cutsOf(points: number): number[] {
+  const pieces = Math.max(1, Math.min(PIECES, Math.floor(points / CUT)));
+  return Array.from({ length: pieces + 1 }, (_, i) => Math.round((i * points) / pieces));
+}
+
+/**
+ * The pieces of a line that are most likely hairs or scratches: a crest runs on from one into a line of the picture that
+ * it meets, and as a whole is neither. Of all ways to cut it the one whose pieces are worth most by length and score, by
+ * dynamic programming; as a whole where no piece is worth anything.
+ */
+export function likelyPieces(samples: CurveSamples, forest = CURVE_FOREST): CurvePiece[] {
+  const n = samples.points.length;
+  const whole = samples.measure(0, n);
+  if (!whole) return [];
+  const all = cutsOf(n);
+  // Most lines are nothing, in no piece of them: few cuts tell that, and spare measuring at all.
+  const few = all.filter((_, i) => i % COARSE === 0 || i === all.length - 1);
+  const rough = bestCut(samples, whole, few, forest);
+  if (few.length < all.length && rough.best < HOPELESS) return [{ from: 0, to: n, features: whole }];
+  const { pieces } = few.length < all.length ? bestCut(samples, whole, all, forest) : rough;
+  return pieces.length ? pieces : [{ from: 0, to: n, features: whole }];
+}
+
+/** Every so many of the cuts are tried first, and the score of all pieces below which no others are tried. */
+const COARSE = 3;
+const HOPELESS = 0.05;
+
+/** The way to cut a line at some of the places that is worth most, and the score of the best piece there is. */
+function bestCut(
+  { points, measure }: CurveSamples,
+  whole: CurveFeatures,
+  cuts: readonly number[],
+  forest: Forest,
+): { pieces: CurvePiece[]; best: number } {
+  const ways: Array<{ worth: number; piece: CurvePiece | null; before: number }> = [
+    { worth: 0, piece: null, before: 0 },
+  ];
+  let best = 0;
+  let single: { worth: number; piece: CurvePiece | null } = { worth: 0, piece: null };
+  for (let b = 1; b < cuts.length; b++) {
+    let top: (typeof ways)[number] = { worth: ways[b - 1].worth, piece: null, before: b - 1 };
+    for (let a = 0; a < b; a++) {
+      const [from, to] = [cuts[a], cuts[b]];
+      if (to - from < SHORTEST) continue;
+      const features = to - from === points.length ? whole : measure(from, to);
+      if (!features) continue;
+      const score = curveScore(features, forest);
+      if (score > best) best = score;
+      const own = (to - from) * (score - WORTH);
+      if (own > single.worth) single = { worth: own, piece: { from, to, features } };
+      const worth = ways[a].worth + own - FURTHER * (1 - WORTH);
+      if (worth > top.worth) top = { worth, piece: { from, to, features }, before: a };
+    }
+    ways.push(top);
+  }
+  const pieces: CurvePiece[] = [];
+  for (let b = cuts.length - 1; b > 0; b = ways[b].before) if (ways[b].piece) pieces.push(ways[b].piece!);
+  // The first piece costs nothing.
+  if (!pieces.length && single.piece) pieces.push(single.piece);
+  return { pieces: pieces.reverse(), best };
 }
 
 /** Lines count by their length when they are compared with others. */
@@ -40,8 +117,15 @@ function kindOf(m: CurveFeatures, longSide: number): FoundKind {
   return 'hair';
 }
 
-/** Every thin line of a picture that may be a hair, a scratch or a wire, with what was measured on it. */
-export function curveCandidates(input: FindInput, onProgress?: (done: number) => void): CurveCandidate[] {
+/**
+ * Every thin line of a picture that may be a hair, a scratch or a wire, with what was measured on it.
+ * @param choose which pieces of a line count
+ */
+export function curveCandidates(
+  input: FindInput,
+  onProgress?: (done: number) => void,
+  choose: (samples: CurveSamples) => CurvePiece[] = likelyPieces,
+): CurveCandidate[] {
   const { width, height } = input.picture;
   const plane: Plane = { width, height, data: input.luma };
   const out: CurveCandidate[] = [];
@@ -52,8 +136,7 @@ export function curveCandidates(input: FindInput, onProgress?: (done: number) =>
       cells.length - 1,
       Math.floor(Math.min(height - 1, y) / 32) * Math.ceil(width / 32) + Math.floor(Math.min(width - 1, x) / 32),
     );
-  const longSide = Math.max(width, height);
-  const measure = curveMeter(input.picture, plane);
+  const sample = curveMeter(input.picture, plane, (place) => cells[cell(place)]);
   const all: Array<{ ridge: Ridge; sigma: number }> = [];
   SIGMAS.forEach((sigma, n) => {
     for (const ridge of joinRidges(findRidges(plane, { sigma, least: 8 }))) all.push({ ridge, sigma });
@@ -66,42 +149,44 @@ export function curveCandidates(input: FindInput, onProgress?: (done: number) =>
     let covered = 0;
     for (const [x, y] of ridge.points) if (owner[Math.floor(y) * width + Math.floor(x)]) covered++;
     if (covered > 0.5 * ridge.points.length) continue;
-    const m = measure(ridge, sigma);
-    if (!m) continue;
-    const r = Math.ceil(m.width / 2 + 1);
+    const samples = sample(ridge, sigma);
+    const pieces = choose(samples);
+    if (!pieces.length) continue;
+    const r = Math.ceil(Math.max(...pieces.map((p) => p.features.width)) / 2 + 1);
     for (const [x, y] of ridge.points) {
       for (let v = Math.max(0, Math.floor(y) - r); v <= Math.min(height - 1, Math.floor(y) + r); v++)
         owner.fill(1, v * width + Math.max(0, Math.floor(x) - r), v * width + Math.min(width, Math.floor(x) + r + 1));
     }
-    let crowd = 0;
-    for (const p of ridge.points) crowd += cells[cell(p)];
-    m.crowd = Math.max(0, ((crowd / ridge.points.length - Math.min(40, ridge.points.length)) * 1000) / 1024);
-    const line = smoothed(ridge.points, 2);
-    const points = simplified(line, 0.4);
-    const outline = strandOutline({ points, widths: points.map(() => m.width) }, 0.2);
-    const xs = outline.map((p) => p[0]);
-    const ys = outline.map((p) => p[1]);
-    const x0 = Math.max(0, Math.floor(Math.min(...xs)));
-    const y0 = Math.max(0, Math.floor(Math.min(...ys)));
-    out.push({
-      points: line,
-      features: m,
-      find: {
-        kind: kindOf(m, longSide),
-        shapes: [{ op: 'add', kind: 'strand', points, size: Math.max(1, m.width + 0.4) }],
-        box: {
-          x: x0,
-          y: y0,
-          width: Math.min(width, Math.ceil(Math.max(...xs))) - x0,
-          height: Math.min(height, Math.ceil(Math.max(...ys))) - y0,
-        },
-        width: m.width,
-        length: m.length,
-        contrast: ridge.light ? m.contrast : -m.contrast,
-      },
-    });
+    for (const { from, to, features } of pieces) {
+      const points = samples.points.slice(from, to);
+      const find = findOf(points, features, width, height);
+      out.push({ points, features, find });
+    }
   }
   return out;
+}
+
+/** A piece of a thin line as a find, not yet scored. */
+function findOf(line: Point[], m: CurveFeatures, width: number, height: number): Omit<Find, 'score'> {
+  const points = simplified(line, 0.4);
+  const outline = strandOutline({ points, widths: points.map(() => m.width) }, 0.2);
+  const xs = outline.map((p) => p[0]);
+  const ys = outline.map((p) => p[1]);
+  const x0 = Math.max(0, Math.floor(Math.min(...xs)));
+  const y0 = Math.max(0, Math.floor(Math.min(...ys)));
+  return {
+    kind: kindOf(m, Math.max(width, height)),
+    shapes: [{ op: 'add', kind: 'strand', points, size: Math.max(1, m.width + 0.4) }],
+    box: {
+      x: x0,
+      y: y0,
+      width: Math.min(width, Math.ceil(Math.max(...xs))) - x0,
+      height: Math.min(height, Math.ceil(Math.max(...ys))) - y0,
+    },
+    width: m.width,
+    length: m.length,
+    contrast: m.light ? m.contrast : -m.contrast,
+  };
 }
 
 /**

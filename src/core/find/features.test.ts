@@ -75,7 +75,7 @@ describe('what tells curves', () => {
   const meter = (paint: Parameters<typeof painted>[0]) => {
     const picture = painted(paint);
     const measure = curveMeter(picture, { width: W, height: H, data: lumaPlane(picture) });
-    return measure({ points, light: true, strength: 50 }, 1);
+    return measure({ points, light: true, strength: 50 }, 1).measure(0, points.length);
   };
   const line = (x: number, y: number) => y >= 44 && y <= 46 && x >= 20 && x < 100;
 

@@ -14,7 +14,7 @@ import { standouts } from './standouts.ts';
 /** Every finder, one line each: what it finds and about how its time compares with the others'. */
 const FINDERS = {
   specks: { finder: specks, kinds: ['speck'], cost: 5 },
-  curves: { finder: curves, kinds: ['hair', 'scratch', 'strand'], cost: 5 },
+  curves: { finder: curves, kinds: ['hair', 'scratch', 'strand'], cost: 7 },
   creases: { finder: creases, kinds: ['crease'], cost: 1 },
   tears: { finder: tears, kinds: ['tear'], cost: 0.3 },
   stains: { finder: stains, kinds: ['stain'], cost: 0.3 },

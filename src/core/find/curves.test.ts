@@ -1,0 +1,78 @@
+import type { Point } from '../mask/shapes.ts';
+import { CURVE_FEATURES, type CurveFeatures, type CurveSamples } from './curve-features.ts';
+import { curveScore, cutsOf, likelyPieces } from './curves.ts';
+import type { Forest } from './forest.ts';
+
+/** A forest of one question: contrast above 10 levels is a hair, at any other it is not. */
+const byContrast: Forest = {
+  bias: 0,
+  depth: 1,
+  trees: [{ feature: [CURVE_FEATURES.indexOf('contrast')], threshold: [10], leaf: [-4, 4] }],
+};
+
+/** A line of which a share of each piece is a hair: as much contrast as that share of 20 levels. */
+function lineOf(length: number, hair: (i: number) => boolean): CurveSamples & { asked: number } {
+  const points = Array.from({ length }, (_, i): Point => [i, 0]);
+  const samples = {
+    points,
+    asked: 0,
+    measure(from: number, to: number): CurveFeatures {
+      samples.asked++;
+      const share = points.slice(from, to).filter(([x]) => hair(x)).length / (to - from);
+      const features = Object.fromEntries(CURVE_FEATURES.map((name) => [name, 0])) as CurveFeatures;
+      return { ...features, length: to - from, width: 2, contrast: 20 * share ** 20 };
+    },
+  };
+  return samples;
+}
+
+describe('pieces of a thin line', () => {
+  test('cuts go from end to end in even steps, few of them however long it is', () => {
+    expect(cutsOf(20)).toEqual([0, 20]);
+    expect(cutsOf(60)).toEqual([0, 12, 24, 36, 48, 60]);
+    for (const n of [23, 100, 333, 5000]) {
+      const cuts = cutsOf(n);
+      const steps = cuts.slice(1).map((c, i) => c - cuts[i]);
+      expect([cuts[0], cuts.at(-1)]).toEqual([0, n]);
+      expect(Math.max(...steps) - Math.min(...steps)).toBeLessThanOrEqual(1);
+      expect(cuts.length).toBeLessThan(22);
+    }
+  });
+
+  test('a line that is a hair all along stays in one', () => {
+    const pieces = likelyPieces(
+      lineOf(320, () => true),
+      byContrast,
+    );
+    expect(pieces.map(({ from, to }) => [from, to])).toEqual([[0, 320]]);
+    expect(curveScore(pieces[0].features, byContrast)).toBeGreaterThan(0.95);
+  });
+
+  test('a hair that runs on into something else is cut from it', () => {
+    const mixed = lineOf(320, (i) => i >= 96 && i < 224);
+    expect(curveScore(mixed.measure(0, 320)!, byContrast)).toBeLessThan(0.05);
+    const pieces = likelyPieces(mixed, byContrast);
+    expect(pieces).toHaveLength(1);
+    expect(Math.abs(pieces[0].from - 96)).toBeLessThanOrEqual(320 / 20);
+    expect(Math.abs(pieces[0].to - 224)).toBeLessThanOrEqual(320 / 20);
+  });
+
+  test('two hairs with something between them are two', () => {
+    const pieces = likelyPieces(
+      lineOf(300, (i) => i < 110 || i > 190),
+      byContrast,
+    );
+    expect(pieces).toHaveLength(2);
+    expect(pieces[0].to).toBeLessThan(150);
+    expect(pieces[1].from).toBeGreaterThan(150);
+  });
+
+  test('what is none stays whole, for those who want to see less certain finds', () => {
+    const nothing = lineOf(200, () => false);
+    expect(likelyPieces(nothing, byContrast).map(({ from, to }) => [from, to])).toEqual([[0, 200]]);
+    // No piece is measured twice.
+    expect(nothing.asked).toBeLessThanOrEqual((cutsOf(200).length * (cutsOf(200).length - 1)) / 2 + 1);
+    const flat: CurveSamples = { points: nothing.points, measure: () => null };
+    expect(likelyPieces(flat, byContrast)).toEqual([]);
+  });
+});
