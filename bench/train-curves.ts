@@ -2,8 +2,8 @@
 // photographs with planted ones, and says how well forests fitted on the other photographs do on each (leave one out).
 import type { CurveSamples } from '../src/core/find/curve-features.ts';
 import {
+  candidateScore,
   curveCandidates,
-  curveScore,
   curveVector,
   cutsOf,
   likelyPieces,
@@ -110,7 +110,7 @@ for (const name of PHOTOGRAPHS) {
       const input = { picture: run.planted.picture, luma: lumaPlane(run.planted.picture) };
       const candidates = curveCandidates(input, undefined, (samples) => likelyPieces(samples, leaning));
       const found = amongOthers(
-        candidates.map((c) => ({ ...c.find, score: curveScore(c.features, leaning) })),
+        candidates.map((c) => ({ ...c.find, score: candidateScore(c, leaning) })),
         width,
         height,
         CURVE_AMONG,

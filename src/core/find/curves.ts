@@ -64,6 +64,14 @@ export function likelyPieces(samples: CurveSamples, forest = CURVE_FOREST): Curv
 const COARSE = 3;
 const HOPELESS = 0.05;
 
+/** By how much the logit of a piece is lowered: of so many that are tried the best is chosen, which flatters it. */
+const FLATTERED = 1.2;
+const doubting = (forest: Forest): Forest => ({ ...forest, bias: forest.bias - FLATTERED });
+
+/** {@link curveScore} of a candidate, for what it was chosen from. */
+export const candidateScore = (c: Pick<CurveCandidate, 'features' | 'whole'>, forest = CURVE_FOREST): number =>
+  curveScore(c.features, c.whole ? forest : doubting(forest));
+
 /** The way to cut a line at some of the places that is worth most, and the score of the best piece there is. */
 function bestCut(
   { points, measure }: CurveSamples,
@@ -83,7 +91,7 @@ function bestCut(
       if (to - from < SHORTEST) continue;
       const features = to - from === points.length ? whole : measure(from, to);
       if (!features) continue;
-      const score = curveScore(features, forest);
+      const score = candidateScore({ features, whole: to - from === points.length }, forest);
       if (score > best) best = score;
       const own = (to - from) * (score - WORTH);
       if (own > single.worth) single = { worth: own, piece: { from, to, features } };
@@ -107,6 +115,8 @@ export interface CurveCandidate {
   find: Omit<Find, 'score'>;
   points: Point[];
   features: CurveFeatures;
+  /** whether it is a line as a whole, or a piece that was chosen among many */
+  whole: boolean;
 }
 
 function kindOf(m: CurveFeatures, longSide: number): FoundKind {
@@ -160,7 +170,7 @@ export function curveCandidates(
     for (const { from, to, features } of pieces) {
       const points = samples.points.slice(from, to);
       const find = findOf(points, features, width, height);
-      out.push({ points, features, find });
+      out.push({ points, features, find, whole: to - from === samples.points.length });
     }
   }
   return out;
@@ -197,9 +207,9 @@ function findOf(line: Point[], m: CurveFeatures, width: number, height: number):
 export const curves: Finder = {
   find(input, onProgress) {
     const { width, height } = input.picture;
-    const scored = curveCandidates(input, onProgress).map(({ find, features }) => ({
+    const scored = curveCandidates(input, onProgress).map(({ find, features, whole }) => ({
       ...find,
-      score: curveScore(features),
+      score: candidateScore({ features, whole }),
     }));
     return amongOthers(scored, width, height, CURVE_AMONG).filter((f) => f.score > 0.08);
   },
