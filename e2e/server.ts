@@ -3,6 +3,10 @@ import { mkdtempSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 
+/** Servers that run; none outlives the process that started it, even if that fails. */
+const running = new Set<ChildProcess>();
+process.on('exit', () => running.forEach((child) => child.kill('SIGKILL')));
+
 /** A server of its own for a test, on a free port and an own data folder, which can be killed and started again. */
 export class TestServer {
   address = '';
@@ -19,6 +23,8 @@ export class TestServer {
       stdio: ['ignore', 'pipe', 'pipe'],
     });
     this.child = child;
+    running.add(child);
+    child.once('exit', () => running.delete(child));
     let said = '';
     this.address = await new Promise<string>((resolve, reject) => {
       const hear = (chunk: Buffer) => {
