@@ -46,6 +46,9 @@ export function measure(read: (x: number, y: number) => number, line: Point[], g
   return out;
 }
 
+/** Share of its height by which a strand is beyond the nearer in tone of its sides, at the least. */
+const BEYOND = 0.05;
+
 function ridgeOf(profile: Float32Array, reach: number, perPx: number, guess: number) {
   const at = (t: number) => Math.round((t + reach) * perPx);
   const side = (from: number, to: number) => {
@@ -73,8 +76,9 @@ function ridgeOf(profile: Float32Array, reach: number, perPx: number, guess: num
       peakAt = k;
     }
   }
-  // What does not stand out from the step between its sides is no ridge.
-  if (Math.abs(peak) < 3 || Math.abs(peak) < 0.4 * Math.abs(left - right)) return undefined;
+  // What is not darker or lighter than both its sides is an edge.
+  const stands = peak < 0 ? Math.min(left, right) - profile[peakAt] : profile[peakAt] - Math.max(left, right);
+  if (Math.abs(peak) < 3 || stands < BEYOND * Math.abs(peak)) return undefined;
   const height = (k: number) => (profile[k] - ground(k)) / peak;
   const crossing = (direction: 1 | -1): { half: number; slope: number } | undefined => {
     for (let k = peakAt; k > 0 && k < profile.length - 1; k += direction) {

@@ -1,6 +1,6 @@
 import { createRaster, type Raster } from '../raster/raster.ts';
 import type { Point } from '../mask/shapes.ts';
-import { curveMeter, smoothed } from './curve-features.ts';
+import { CURVE_FEATURES, curveMeter, smoothed } from './curve-features.ts';
 import { fading } from './fading.ts';
 import { lumaPlane } from './luma.ts';
 import { speckFeatures, type Segment } from './speck-features.ts';
@@ -107,6 +107,35 @@ describe('what tells curves', () => {
     const f = meter((x, y) => grey(line(x, y) ? 200 : 100 + Math.round(40 * Math.sin(x / 5))))!;
     expect(f.alike).toBeGreaterThan(0.95);
     expect(f.unevenRatio).toBeLessThan(0.2);
+  });
+
+  test('a piece is measured as if it stood alone', () => {
+    // Two halves that differ in all that is measured: tone, width, what is beside them, their course.
+    const picture = painted((x, y) => {
+      const first = x < 60;
+      if (first ? y >= 44 && y <= 46 : Math.abs(y - 45) < 1) return first ? [190, 190, 190] : [200, 120, 110];
+      return grey(100 + (first ? 0 : ((x * 7 + y * 13) % 5) * 6));
+    });
+    const plane = { width: W, height: H, data: lumaPlane(picture) };
+    const crowd = ([x]: Point) => x / 10;
+    const sample = curveMeter(picture, plane, crowd);
+    const whole = sample({ points, light: true, strength: 50 }, 1);
+    for (const [from, to] of [
+      [0, 36],
+      [44, 80],
+      [10, 70],
+      [0, 80],
+    ]) {
+      const piece = whole.measure(from, to)!;
+      const alone = sample({ points: points.slice(from, to), light: true, strength: 50 }, 1).measure(0, to - from)!;
+      for (const key of CURVE_FEATURES) expect([key, piece[key]]).toEqual([key, expect.closeTo(alone[key], 3)]);
+    }
+    const [left, right] = [whole.measure(0, 36)!, whole.measure(44, 80)!];
+    expect(left.contrast).toBeGreaterThan(right.contrast);
+    expect(left.width).toBeGreaterThan(right.width + 0.5);
+    expect(right.coloured).toBeGreaterThan(left.coloured + 0.1);
+    // Too short to be measured.
+    expect(whole.measure(10, 16)).toBeNull();
   });
 
   test('where nothing stands out there is no curve', () => {

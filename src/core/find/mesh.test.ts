@@ -95,6 +95,7 @@ describe('completeMesh', () => {
 
   test('finds all strands of both directions from two of each', () => {
     const found = completeMesh(picture, [trace(0, 0.85), trace(1, 0.85), trace(2, -0.8), trace(3, -0.8)]);
+    for (const s of found) expect([s.widths.length, s.unsure.length]).toEqual([s.points.length, s.points.length]);
     const onPicture = ([x, y]: Point) => x > 0 && y > 0 && x < W && y < H;
     const offs = found.flatMap((s) => s.points.filter(onPicture).map(off));
     // No stumps are left at the picture's edge.
