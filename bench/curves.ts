@@ -77,7 +77,10 @@ export function plantCurves(clean: Raster, count: number, planting: Planting) {
   return { picture, lines, near };
 }
 
-/** How finds compare with what was planted, by length: recall of its px, and precision of the cover within 3 px of it. */
+/**
+ * How finds compare with what was planted, by length: recall of its px, with the margin of 1 px that a cover has at the
+ * least, and precision within 3 px of it.
+ */
 export function matchCurves(shapes: Shape[], { picture, lines, near }: ReturnType<typeof plantCurves>) {
   const { width, height } = picture;
   return matchMask(rasterise(shapes, { x: 0, y: 0, width, height }).data, width, lines, near);
@@ -88,7 +91,8 @@ export function matchMask(mask: ArrayLike<number>, width: number, lines: Point[]
   let [hit, all, good, mine] = [0, 0, 0, 0];
   for (const [x, y] of lines.flat()) {
     all++;
-    if (mask[Math.floor(y) * width + Math.floor(x)]) hit++;
+    const i = Math.floor(y) * width + Math.floor(x);
+    if (mask[i] || mask[i - 1] || mask[i + 1] || mask[i - width] || mask[i + width]) hit++;
   }
   for (let i = 0; i < near.length; i++) {
     if (!mask[i]) continue;

@@ -8,7 +8,7 @@ import { blur, lumaOf, toFloat4 } from '../src/core/raster/planes.ts';
 import type { Raster } from '../src/core/raster/raster.ts';
 import { fillRegion } from '../src/core/repair/fill/region.ts';
 import { DEFAULT_FILL, type FillStyle } from '../src/core/repair/fill/settings.ts';
-import { BLOBS, blob, coverOf, dust, mesh, photograph, PHOTOGRAPHS, spoiled, wires } from './planted.ts';
+import { BLOBS, blob, coverOf, dust, meanOf, mesh, photograph, PHOTOGRAPHS, spoiled, wires } from './planted.ts';
 
 const args = process.argv.slice(2);
 const lookAt = args.indexOf('--look');
@@ -180,7 +180,6 @@ function attainable(truth: Raster, cover: Uint8Array, reach: number): number {
 }
 
 const best = (list: Score[], key: 'ssim' | 'psnr') => Math.max(...list.map((s) => s[key]));
-const mean = (list: number[]) => list.reduce((a, b) => a + b, 0) / list.length;
 
 for (const [kind, shapes] of [
   ['mesh', mesh],
@@ -211,7 +210,7 @@ for (const [kind, shapes] of [
       must(smoothLead.at(-1)! >= 0.02, `wires on ${name}: smooth SSIM lead ${smoothLead.at(-1)!.toFixed(4)}`);
   }
   console.log(
-    `== ${kind}: mean SSIM lead ${mean(lead).toFixed(4)} (smooth ${mean(smoothLead).toFixed(4)}), mean grain ${mean(grain).toFixed(2)}`,
+    `== ${kind}: mean SSIM lead ${meanOf(lead).toFixed(4)} (smooth ${meanOf(smoothLead).toFixed(4)}), mean grain ${meanOf(grain).toFixed(2)}`,
   );
 }
 

@@ -4,7 +4,7 @@ import { createRequire } from 'node:module';
 import { survey } from '../src/core/find/survey.ts';
 import type { Raster } from '../src/core/raster/raster.ts';
 import { CURVE_CONTRASTS, matchCurves, matchMask, plantCurves } from './curves.ts';
-import { photograph, PHOTOGRAPHS, randomiser } from './planted.ts';
+import { meanOf, photograph, PHOTOGRAPHS, randomiser } from './planted.ts';
 import { matchSpeck, plantSpecks, SPECK_CONTRASTS } from './specks.ts';
 
 // eslint-disable-next-line @typescript-eslint/no-explicit-any
@@ -28,7 +28,6 @@ function lineFilter(picture: Raster): Uint8Array {
   return out;
 }
 
-const mean = (list: number[]) => list.reduce((a, b) => a + b, 0) / list.length;
 const failures: string[] = [];
 const random = randomiser(77);
 const own = new Map<string, Array<{ x: number; y: number }>>();
@@ -60,8 +59,10 @@ for (const times of SPECK_CONTRASTS) {
     }
     scores.push((2 * seen.size) / (2 * seen.size + wrong + list.length - seen.size));
   }
-  console.log(`specks at ${times} σ: F1 ${scores.map((s) => s.toFixed(2)).join(' ')}, mean ${mean(scores).toFixed(3)}`);
-  if (mean(scores) < 0.9) failures.push(`specks at ${times} σ: F1 ${mean(scores).toFixed(2)}`);
+  console.log(
+    `specks at ${times} σ: F1 ${scores.map((s) => s.toFixed(2)).join(' ')}, mean ${meanOf(scores).toFixed(3)}`,
+  );
+  if (meanOf(scores) < 0.9) failures.push(`specks at ${times} σ: F1 ${meanOf(scores).toFixed(2)}`);
 }
 for (const times of CURVE_CONTRASTS) {
   const rows: Array<{ recall: number; precision: number; r: number; p: number }> = [];
@@ -77,7 +78,7 @@ for (const times of CURVE_CONTRASTS) {
     const theirs = matchMask(lineFilter(picture), clean.width, lines, near);
     rows.push({ ...ours, r: theirs.recall, p: theirs.precision });
   }
-  const m = (k: 'recall' | 'precision' | 'r' | 'p') => mean(rows.map((r) => r[k]));
+  const m = (k: 'recall' | 'precision' | 'r' | 'p') => meanOf(rows.map((r) => r[k]));
   console.log(
     `hairs and scratches at ${times} σ: recall ${m('recall').toFixed(2)}, precision ${m('precision').toFixed(2)}; general line filter ${m('r').toFixed(2)}, ${m('p').toFixed(2)}`,
   );

@@ -2,21 +2,20 @@
 // photographs with planted ones, and says how well forests fitted on the other photographs do on each (leave one out).
 import type { CurveSamples } from '../src/core/find/curve-features.ts';
 import {
-  candidateScore,
   curveCandidates,
   curveVector,
   cutsOf,
   likelyPieces,
-  CURVE_AMONG,
+  scoredCurves,
   type CurvePiece,
 } from '../src/core/find/curves.ts';
-import { amongOthers, type Find } from '../src/core/find/find.ts';
+import type { Find } from '../src/core/find/find.ts';
 import { lumaPlane } from '../src/core/find/luma.ts';
 import type { Raster } from '../src/core/raster/raster.ts';
 import { fitForest, saveForest, type Example } from './boost.ts';
 import { CURVE_CONTRASTS, matchCurves, plantCurves } from './curves.ts';
-import { PHOTOGRAPHS, randomiser } from './planted.ts';
-import { FITTED, gather, meanOf, TREES, type Run } from './training.ts';
+import { meanOf, PHOTOGRAPHS, randomiser } from './planted.ts';
+import { FITTED, gather, TREES, type Run } from './training.ts';
 
 /** Pieces of each line that are learned from, the whole line among them. */
 const PIECES = 4;
@@ -106,15 +105,9 @@ for (const name of PHOTOGRAPHS) {
     const leaning = { ...forest, bias: forest.bias + lean };
     let line = `${name.padEnd(26)} lean ${lean}`;
     for (const run of runs.filter((r) => r.picture === name && r.times !== null)) {
-      const { width, height } = run.planted.picture;
       const input = { picture: run.planted.picture, luma: lumaPlane(run.planted.picture) };
       const candidates = curveCandidates(input, undefined, (samples) => likelyPieces(samples, leaning));
-      const found = amongOthers(
-        candidates.map((c) => ({ ...c.find, score: candidateScore(c, leaning) })),
-        width,
-        height,
-        CURVE_AMONG,
-      ).filter((f) => f.score >= 0.5);
+      const found = scoredCurves(candidates, input, leaning).filter((f) => f.score >= 0.5);
       if (!run.times) {
         line += ` as it is ${found.length}`;
         continue;

@@ -6,9 +6,9 @@ import { lumaPlane } from '../src/core/find/luma.ts';
 import { SPECK_DENSE, speckCandidates, speckVector } from '../src/core/find/specks.ts';
 import type { Raster } from '../src/core/raster/raster.ts';
 import { fitForest, saveForest, type Example } from './boost.ts';
-import { PHOTOGRAPHS, randomiser } from './planted.ts';
+import { meanOf, PHOTOGRAPHS, randomiser } from './planted.ts';
 import { matchSpeck, plantSpecks, SPECK_CONTRASTS } from './specks.ts';
-import { FITTED, gather, meanOf, TREES, type Run } from './training.ts';
+import { FITTED, gather, TREES, type Run } from './training.ts';
 
 /** Added to every logit: how much a missed speck counts against a false one. */
 const LEAN = 0.75;

@@ -44,6 +44,3 @@ export async function gather<R extends Run<unknown>>(
   }
   return runs;
 }
-
-/** Mean of a figure. */
-export const meanOf = (list: number[]): number => list.reduce((a, b) => a + b, 0) / list.length;

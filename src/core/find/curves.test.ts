@@ -57,6 +57,20 @@ describe('pieces of a thin line', () => {
     expect(Math.abs(pieces[0].to - 224)).toBeLessThanOrEqual(320 / 20);
   });
 
+  test('the ends of a piece are found to a few px, however coarse the cuts', () => {
+    for (const [from, to] of [
+      [103, 231],
+      [37, 150],
+    ]) {
+      const [piece] = likelyPieces(
+        lineOf(320, (i) => i >= from && i < to),
+        byContrast,
+      );
+      expect(Math.abs(piece.from - from)).toBeLessThanOrEqual(4);
+      expect(Math.abs(piece.to - to)).toBeLessThanOrEqual(4);
+    }
+  });
+
   test('two hairs with something between them are two', () => {
     const pieces = likelyPieces(
       lineOf(300, (i) => i < 110 || i > 190),

@@ -1,8 +1,9 @@
 import type { Point } from '../mask/shapes.ts';
 import { simplified } from '../mask/outline.ts';
 import { CURVE_FEATURES, curveMeter, type CurveFeatures, type CurveSamples } from './curve-features.ts';
-import { logitOf, readForest, type Forest } from './forest.ts';
+import { logitOf, readForest } from './forest.ts';
 import lines from './forests/curves.json' with { type: 'json' };
+import { repeatOf } from './repeats.ts';
 import { findRidges, joinRidges, type Ridge } from './ridges.ts';
 import { amongOthers, sigmoid, type Find, type Finder, type FindInput, type FoundKind } from './find.ts';
 import type { Plane } from './luma.ts';
@@ -10,6 +11,7 @@ import { strandOutline } from './strand.ts';
 
 /** Blurs under which thin lines are looked for: widths of about 1 to 3 and 3 to 6 px. */
 const SIGMAS = [1, 2];
+/** px below which a line is none. */
 const SHORTEST = 22;
 /** Tells hairs, scratches and wires from lines of the picture; fitted by `bench/train-curves.ts`. */
 export const CURVE_FOREST = readForest(lines);
@@ -32,7 +34,7 @@ export interface CurvePiece {
 /** Least px between the places where a line may be cut, and most pieces that it is cut into. */
 const CUT = 12;
 const PIECES = 20;
-/** Score from which a px of line is rather taken than left, and what a further piece must bring: so many px at twice that. */
+/** Score from which a px of line is rather taken than left, and px of a certain find that each piece after the first must bring. */
 const WORTH = 0.5;
 const FURTHER = 20;
 
@@ -47,60 +49,94 @@ export function cutsOf(points: number): number[] {
  * it meets, and as a whole is neither. Of all ways to cut it the one whose pieces are worth most by length and score, by
  * dynamic programming; as a whole where no piece is worth anything.
  */
-export function likelyPieces(samples: CurveSamples, forest = CURVE_FOREST): CurvePiece[] {
-  const n = samples.points.length;
-  const whole = samples.measure(0, n);
+export function likelyPieces({ points, measure }: CurveSamples, forest = CURVE_FOREST): CurvePiece[] {
+  const n = points.length;
+  const judged = new Map<number, Judged | null>();
+  const judge = (from: number, to: number): Judged | null => {
+    const key = from * (n + 1) + to;
+    let known = judged.get(key);
+    if (known === undefined) {
+      const features = measure(from, to);
+      known = features && { from, to, features, score: curveScore(features, forest) };
+      judged.set(key, known);
+    }
+    return known;
+  };
+  const whole = judge(0, n);
   if (!whole) return [];
-  const all = cutsOf(n);
+  const cuts = cutsOf(n);
   // Most lines are nothing, in no piece of them: few cuts tell that, and spare measuring at all.
-  const few = all.filter((_, i) => i % COARSE === 0 || i === all.length - 1);
-  const rough = bestCut(samples, whole, few, forest);
-  if (few.length < all.length && rough.best < HOPELESS) return [{ from: 0, to: n, features: whole }];
-  const { pieces } = few.length < all.length ? bestCut(samples, whole, all, forest) : rough;
-  return pieces.length ? pieces : [{ from: 0, to: n, features: whole }];
+  const few = cuts.filter((_, i) => i % COARSE === 0 || i === cuts.length - 1);
+  const rough = bestCut(few, judge);
+  if (rough.best < HOPELESS) return [whole];
+  const { pieces } = few.length < cuts.length ? bestCut(cuts, judge) : rough;
+  return pieces.length ? refined(pieces, judge, n) : [whole];
+}
+
+/** px by which the ends of a piece are moved at a time, after it was cut at coarser places. */
+const MOVES = [8, 4];
+
+/** Moves the ends of pieces for as long as that makes them worth more. */
+function refined(pieces: readonly Judged[], judge: (from: number, to: number) => Judged | null, n: number): Judged[] {
+  const out = pieces.slice();
+  const worth = (p: Judged) => (p.to - p.from) * (p.score - WORTH);
+  for (let i = 0; i < out.length; i++) {
+    const [least, most] = [out[i - 1]?.to ?? 0, out[i + 1]?.from ?? n];
+    for (const move of MOVES) {
+      for (let better = true; better;) {
+        better = false;
+        const { from, to } = out[i];
+        for (const [a, b] of [
+          [from - move, to],
+          [from + move, to],
+          [from, to - move],
+          [from, to + move],
+        ]) {
+          const [f, t] = [Math.max(least, a), Math.min(most, b)];
+          if ((f === from && t === to) || t - f < SHORTEST) continue;
+          const piece = judge(f, t);
+          if (piece && worth(piece) > worth(out[i])) {
+            out[i] = piece;
+            better = true;
+          }
+        }
+      }
+    }
+  }
+  return out;
 }
 
 /** Every so many of the cuts are tried first, and the score of all pieces below which no others are tried. */
 const COARSE = 3;
 const HOPELESS = 0.05;
 
-/** By how much the logit of a piece is lowered: of so many that are tried the best is chosen, which flatters it. */
-const FLATTERED = 1.2;
-const doubting = (forest: Forest): Forest => ({ ...forest, bias: forest.bias - FLATTERED });
-
-/** {@link curveScore} of a candidate, for what it was chosen from. */
-export const candidateScore = (c: Pick<CurveCandidate, 'features' | 'whole'>, forest = CURVE_FOREST): number =>
-  curveScore(c.features, c.whole ? forest : doubting(forest));
+interface Judged extends CurvePiece {
+  score: number;
+}
 
 /** The way to cut a line at some of the places that is worth most, and the score of the best piece there is. */
 function bestCut(
-  { points, measure }: CurveSamples,
-  whole: CurveFeatures,
   cuts: readonly number[],
-  forest: Forest,
-): { pieces: CurvePiece[]; best: number } {
-  const ways: Array<{ worth: number; piece: CurvePiece | null; before: number }> = [
-    { worth: 0, piece: null, before: 0 },
-  ];
+  judge: (from: number, to: number) => Judged | null,
+): { pieces: Judged[]; best: number } {
+  const ways: Array<{ worth: number; piece: Judged | null; before: number }> = [{ worth: 0, piece: null, before: 0 }];
   let best = 0;
-  let single: { worth: number; piece: CurvePiece | null } = { worth: 0, piece: null };
+  let single: { worth: number; piece: Judged | null } = { worth: 0, piece: null };
   for (let b = 1; b < cuts.length; b++) {
     let top: (typeof ways)[number] = { worth: ways[b - 1].worth, piece: null, before: b - 1 };
     for (let a = 0; a < b; a++) {
-      const [from, to] = [cuts[a], cuts[b]];
-      if (to - from < SHORTEST) continue;
-      const features = to - from === points.length ? whole : measure(from, to);
-      if (!features) continue;
-      const score = candidateScore({ features, whole: to - from === points.length }, forest);
-      if (score > best) best = score;
-      const own = (to - from) * (score - WORTH);
-      if (own > single.worth) single = { worth: own, piece: { from, to, features } };
+      const length = cuts[b] - cuts[a];
+      const piece = length >= SHORTEST ? judge(cuts[a], cuts[b]) : null;
+      if (!piece) continue;
+      best = Math.max(best, piece.score);
+      const own = length * (piece.score - WORTH);
+      if (own > single.worth) single = { worth: own, piece };
       const worth = ways[a].worth + own - FURTHER * (1 - WORTH);
-      if (worth > top.worth) top = { worth, piece: { from, to, features }, before: a };
+      if (worth > top.worth) top = { worth, piece, before: a };
     }
     ways.push(top);
   }
-  const pieces: CurvePiece[] = [];
+  const pieces: Judged[] = [];
   for (let b = cuts.length - 1; b > 0; b = ways[b].before) if (ways[b].piece) pieces.push(ways[b].piece!);
   // The first piece costs nothing.
   if (!pieces.length && single.piece) pieces.push(single.piece);
@@ -108,15 +144,13 @@ function bestCut(
 }
 
 /** Lines count by their length when they are compared with others. */
-export const CURVE_AMONG = { weigh: (f: Pick<Find, 'length'>) => Math.min(1.5, f.length / 100), least: 1 / 6 };
+const CURVE_AMONG = { weigh: (f: Pick<Find, 'length'>) => Math.min(1.5, f.length / 100), least: 1 / 6 };
 
 /** A thin line and what it may be. */
 export interface CurveCandidate {
   find: Omit<Find, 'score'>;
   points: Point[];
   features: CurveFeatures;
-  /** whether it is a line as a whole, or a piece that was chosen among many */
-  whole: boolean;
 }
 
 function kindOf(m: CurveFeatures, longSide: number): FoundKind {
@@ -170,7 +204,7 @@ export function curveCandidates(
     for (const { from, to, features } of pieces) {
       const points = samples.points.slice(from, to);
       const find = findOf(points, features, width, height);
-      out.push({ points, features, find, whole: to - from === samples.points.length });
+      out.push({ points, features, find });
     }
   }
   return out;
@@ -199,18 +233,58 @@ function findOf(line: Point[], m: CurveFeatures, width: number, height: number):
   };
 }
 
+/** Repeating beyond which a line is doubted, and by how much in the logit for what is beyond. */
+const EVEN = 0.2;
+const REPEATED = 12;
+
+/** How likely candidates are hairs, scratches or wires, each for itself and by what else there is in the picture. */
+export function scoredCurves(candidates: readonly CurveCandidate[], input: FindInput, forest = CURVE_FOREST): Find[] {
+  const { width, height } = input.picture;
+  const plane: Plane = { width, height, data: input.luma };
+  const scored = candidates.map((c): ScoredCurve => {
+    const score = curveScore(c.features, forest);
+    // Wires do hang in even steps.
+    if (score < UNLIKELY || c.find.kind === 'strand') return { ...c, score };
+    const repeat = repeatOf(plane, c.points, c.features.width, c.features.light === 1);
+    const logit = Math.log(score / (1 - score)) - REPEATED * Math.max(0, repeat - EVEN);
+    return { ...c, score: sigmoid(logit) };
+  });
+  const finds = joined(scored, input).map(({ find, score }): Find => ({ ...find, score }));
+  return amongOthers(finds, width, height, CURVE_AMONG).filter((f) => f.score > UNLIKELY);
+}
+
+interface ScoredCurve extends CurveCandidate {
+  score: number;
+}
+
+/** px of a line that may be lost between two finds of it. */
+const LOST = 64;
+
+/** Finds that go on where another ends are one: what lies between them is part of it, even where it cannot be told. */
+function joined(scored: ScoredCurve[], input: FindInput): ScoredCurve[] {
+  const { width, height } = input.picture;
+  const sample = curveMeter(input.picture, { width, height, data: input.luma });
+  const sure = scored.filter((c) => c.score >= WORTH);
+  const owner = new Map(sure.map((c) => [c.points[0], c]));
+  const ridges = sure.map((c): Ridge => ({ points: c.points, light: c.features.light === 1, strength: c.score }));
+  const whole = joinRidges(ridges, LOST).map((line): ScoredCurve => {
+    const parts = line.points.flatMap((p) => owner.get(p) ?? []);
+    if (parts.length === 1) return parts[0];
+    const longest = parts.reduce((a, c) => (c.points.length > a.points.length ? c : a));
+    const features = sample(line, longest.features.sigma).measure(0, line.points.length) ?? longest.features;
+    return { points: line.points, features, find: findOf(line.points, features, width, height), score: line.strength };
+  });
+  return [...whole, ...scored.filter((c) => c.score < WORTH)];
+}
+
+/** Score up to which a line is not mentioned at any sensitivity. */
+const UNLIKELY = 0.08;
+
 /**
  * Finds hairs, scratches and wires: thin lines that stand out from both their sides, in one even tone.
  * Source: crest lines after Steger 1998 (see `ridges.ts`); what tells damage from lines of the picture is a forest of own
  * measurement (`bench/train-curves.ts`).
  */
 export const curves: Finder = {
-  find(input, onProgress) {
-    const { width, height } = input.picture;
-    const scored = curveCandidates(input, onProgress).map(({ find, features, whole }) => ({
-      ...find,
-      score: candidateScore({ features, whole }),
-    }));
-    return amongOthers(scored, width, height, CURVE_AMONG).filter((f) => f.score > 0.08);
-  },
+  find: (input, onProgress) => scoredCurves(curveCandidates(input, onProgress), input),
 };
