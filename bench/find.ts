@@ -1,5 +1,5 @@
 // npm run bench:find : how well strands are traced, on photographs with planted strands of known truth.
-import { coverOf, photograph, PHOTOGRAPHS, randomiser } from './planted.ts';
+import { coverOf, NOTICED, photograph, PHOTOGRAPHS, randomiser } from './planted.ts';
 import { lumaPlane } from '../src/core/find/luma.ts';
 import { strandCover, traceStrand } from '../src/core/find/strand.ts';
 import type { Point } from '../src/core/mask/shapes.ts';
@@ -35,9 +35,6 @@ function plant(picture: Raster, line: Line, width: number, blur: number, tone: n
   }
   return truth;
 }
-
-/** Levels of 255 less than which a strand does not differ from its ground to anybody's eye. */
-const NOTICED = 12;
 
 /** Share of a strand's length along which it will differ from its ground enough to be seen. */
 function visibleShare(picture: Raster, line: Line, across: number, tone: number, strength: number): number {
