@@ -20,7 +20,7 @@ import { factsOf } from '../worklist/Worklist.tsx';
 
 const Card = styled.section`
   display: grid;
-  grid-template-columns: 152px 152px minmax(0, 1fr) 168px;
+  grid-template-columns: 160px 152px minmax(0, 1fr) 168px;
   border-top: 1px solid ${theme.rule};
   background: ${theme.sheet};
   height: 196px;
