@@ -1,5 +1,5 @@
 // npm run bench:find : how well strands are traced, on photographs with planted strands of known truth.
-import { coverOf, NOTICED, photograph, PHOTOGRAPHS, randomiser } from './planted.ts';
+import { coverOf, meanOf, NOTICED, photograph, PHOTOGRAPHS, randomiser } from './planted.ts';
 import { lumaPlane } from '../src/core/find/luma.ts';
 import { strandCover, traceStrand } from '../src/core/find/strand.ts';
 import type { Point } from '../src/core/mask/shapes.ts';
@@ -10,7 +10,8 @@ type Line = (t: number) => Point;
 /** Paints a strand with exact edges softened over 1 px, or by `blur`; returns the pixels it covers by half or more. */
 function plant(picture: Raster, line: Line, width: number, blur: number, tone: number, strength: number): Uint8Array {
   const truth = new Uint8Array(picture.width * picture.height);
-  const points = Array.from({ length: 1201 }, (_, i) => line(i / 1200));
+  const places = Math.max(1200, Math.ceil(1.2 * Math.hypot(line(1)[0] - line(0)[0], line(1)[1] - line(0)[1])));
+  const points = Array.from({ length: places + 1 }, (_, i) => line(i / places));
   const nearest = new Map<number, number>();
   const reach = Math.ceil(width / 2 + 3 * blur + 2);
   for (const [x, y] of points) {
@@ -66,79 +67,91 @@ const distanceTo = (line: Point[], [x, y]: Point): number => {
 };
 
 const failures: string[] = [];
-const random = randomiser(11);
-for (const strength of [1, 0.6, 0.35]) {
-  const rows: Array<{
-    seen: boolean;
-    off: number;
-    width: number;
-    recall: number;
-    precision: number;
-    ms: number;
-    ok: boolean;
-  }> = [];
-  for (const name of PHOTOGRAPHS) {
-    for (let k = 0; k < 6; k++) {
-      const picture = await photograph(name);
-      const { width: w, height: h } = picture;
-      const a: Point = [20 + random() * w * 0.2, h * (0.1 + 0.7 * random())];
-      const b: Point = [w * (0.75 + 0.2 * random()), Math.min(h - 60, Math.max(20, a[1] + (random() - 0.5) * h * 0.3))];
-      const sag = h * 0.08 * random();
-      const line: Line = (t) => [a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t + sag * 4 * t * (1 - t)];
-      const across = 2.5 + 6 * random();
-      const blur = k % 3 === 2 ? 1.5 + random() : 0;
-      const visible = visibleShare(picture, line, across, k % 2 ? 238 : 18, strength);
-      const truth = plant(picture, line, across, blur, k % 2 ? 238 : 18, strength);
-      const clicks: Point[] = [line(0), line(1)].map(([x, y]) => [x + random() * 2 - 1, y + random() * 2 - 1]);
-      const t = performance.now();
-      const found = traceStrand(picture, clicks);
-      const ms = performance.now() - t;
-      const centre = Array.from({ length: 401 }, (_, i) => line(i / 400));
-      const off = found.points.reduce((s, p) => s + distanceTo(centre, p), 0) / found.points.length;
-      const cover = coverOf(strandCover(found), w, h);
-      let [both, mine, all] = [0, 0, 0];
-      for (let i = 0; i < cover.length; i++) {
-        const x = i % w;
-        if (x < a[0] + 6 || x > b[0] - 6) continue;
-        if (cover[i]) mine++;
-        if (truth[i]) all++;
-        if (cover[i] && truth[i]) both++;
-      }
-      const error = Math.abs(found.width - across);
-      const recall = both / all;
-      const precision = both / mine;
-      if (process.env.V)
-        console.log(
-          `${name.slice(0, 12)} ${k} at ${strength}: off ${off.toFixed(2)}, width ${found.width.toFixed(1)} of ${across.toFixed(1)}, recall ${recall.toFixed(3)}, precision ${precision.toFixed(3)}, seen ${visible.toFixed(2)}`,
-        );
-      rows.push({
-        seen: visible >= 0.75,
-        off,
-        width: error,
-        recall,
-        precision,
-        ms,
-        ok: off < 1 && (error < 1 || error < 0.15 * across) && recall >= 0.99 && precision >= 0.75,
-      });
-    }
+
+interface Traced {
+  seen: boolean;
+  off: number;
+  width: number;
+  recall: number;
+  precision: number;
+  ms: number;
+  ok: boolean;
+}
+
+/** Plants a strand of some size in a photograph, traces it from both ends and compares. */
+function trace(picture: Raster, name: string, k: number, strength: number, random: () => number, size = 1): Traced {
+  const { width: w, height: h } = picture;
+  const a: Point = [20 + random() * w * 0.2, h * (0.1 + 0.7 * random())];
+  const b: Point = [w * (0.75 + 0.2 * random()), Math.min(h - 60, Math.max(20, a[1] + (random() - 0.5) * h * 0.3))];
+  const sag = h * 0.08 * random();
+  const line: Line = (t) => [a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t + sag * 4 * t * (1 - t)];
+  const across = size * (2.5 + 6 * random());
+  const blur = k % 3 === 2 ? 1.5 + random() : 0;
+  const tone = k % 2 ? 238 : 18;
+  const visible = visibleShare(picture, line, across, tone, strength);
+  const truth = plant(picture, line, across, blur, tone, strength);
+  const clicks: Point[] = [line(0), line(1)].map(([x, y]) => [x + random() * 2 - 1, y + random() * 2 - 1]);
+  const t = performance.now();
+  const found = traceStrand(picture, clicks);
+  const ms = performance.now() - t;
+  const centre = Array.from({ length: 401 }, (_, i) => line(i / 400));
+  const off = found.points.reduce((s, p) => s + distanceTo(centre, p), 0) / found.points.length;
+  const cover = coverOf(strandCover(found), w, h);
+  let [both, mine, all] = [0, 0, 0];
+  for (let i = 0; i < cover.length; i++) {
+    const x = i % w;
+    if (x < a[0] + 6 || x > b[0] - 6) continue;
+    if (cover[i]) mine++;
+    if (truth[i]) all++;
+    if (cover[i] && truth[i]) both++;
   }
+  const error = Math.abs(found.width - across);
+  const recall = both / all;
+  const precision = both / mine;
+  if (process.env.V)
+    console.log(
+      `${name.slice(0, 12)} ${k} at ${strength}: off ${off.toFixed(2)}, width ${found.width.toFixed(1)} of ${across.toFixed(1)}, recall ${recall.toFixed(3)}, precision ${precision.toFixed(3)}, seen ${visible.toFixed(2)}, ${ms.toFixed(0)} ms for ${found.length.toFixed(0)} px`,
+    );
+  const ok = off < 1 && (error < 1 || error < 0.15 * across) && recall >= 0.99 && precision >= 0.75;
+  return { seen: visible >= 0.75, off, width: error, recall, precision, ms, ok };
+}
+
+/** Prints what was reached by some strands, and notes what was not. */
+function report(what: string, rows: Traced[]): void {
   const seen = rows.filter((r) => r.seen);
   for (const [list, name] of [
     [rows, 'all'],
     [seen, `the ${seen.length} that can be seen along three quarters of their length`],
   ] as const) {
-    const mean = (key: 'off' | 'width' | 'recall' | 'precision' | 'ms') =>
-      list.reduce((s, r) => s + r[key], 0) / list.length;
+    const mean = (key: 'off' | 'width' | 'recall' | 'precision' | 'ms') => meanOf(list.map((r) => r[key]));
     const middle = [...list].sort((p, q) => p.off - q.off)[list.length >> 1].off;
     console.log(
-      `strands at contrast ${strength}, ${name}: off centre ${mean('off').toFixed(2)} px (median ${middle.toFixed(2)}), width off ${mean('width').toFixed(2)} px, ` +
+      `strands ${what}, ${name}: off centre ${mean('off').toFixed(2)} px (median ${middle.toFixed(2)}), width off ${mean('width').toFixed(2)} px, ` +
         `recall ${mean('recall').toFixed(3)}, precision ${mean('precision').toFixed(3)}, ${mean('ms').toFixed(0)} ms, all aims met on ${list.filter((r) => r.ok).length} of ${list.length}`,
     );
     if (list !== seen) continue;
-    if (mean('off') >= 1) failures.push(`centre at contrast ${strength}`);
-    if (mean('recall') < 0.99) failures.push(`recall at contrast ${strength}`);
-    if (mean('precision') < 0.75) failures.push(`precision at contrast ${strength}`);
+    if (mean('off') >= 1) failures.push(`centre ${what}`);
+    if (mean('recall') < 0.99) failures.push(`recall ${what}`);
+    if (mean('precision') < 0.75) failures.push(`precision ${what}`);
+    if (mean('ms') >= 300) failures.push(`time ${what}`);
   }
 }
+
+const random = randomiser(11);
+for (const strength of [1, 0.6, 0.35]) {
+  const rows: Traced[] = [];
+  for (const name of PHOTOGRAPHS)
+    for (let k = 0; k < 6; k++) rows.push(trace(await photograph(name), name, k, strength, random));
+  report(`at contrast ${strength}`, rows);
+}
+// As large as a camera's pictures, with strands as wide as they are there.
+const large: Traced[] = [];
+const later = randomiser(12);
+for (const name of PHOTOGRAPHS) {
+  const own = await photograph(name);
+  const wide = Math.round(own.width * Math.sqrt(14e6 / (own.width * own.height)));
+  for (let k = 0; k < 3; k++) large.push(trace(await photograph(name, wide), name, k, 0.6, later, 2));
+}
+report('on 14 megapixels at contrast 0.6', large);
 console.log(failures.length ? `NOT REACHED: ${failures.join(', ')}` : 'all reached');
 process.exitCode = failures.length ? 1 : 0;

@@ -27,13 +27,13 @@ export async function photograph(name: string, width?: number): Promise<Raster> 
   return { width: info.width, height: info.height, channels: 3, depth: 8, data: new Uint8Array(data) };
 }
 
-/** The picture as its negative shows it. */
 /** Mean of a figure. */
 export const meanOf = (list: number[]): number => list.reduce((a, b) => a + b, 0) / list.length;
 
 /** Levels of 255 less than which a strand does not differ from its ground to anybody's eye. */
 export const NOTICED = 12;
 
+/** The picture as its negative shows it. */
 export const negative = (picture: Raster): Raster => ({ ...picture, data: picture.data.map((v) => 255 - v) });
 
 /** A small seeded generator, so that every run plants the same faults. */

@@ -10,15 +10,19 @@ export interface Measured {
   contrasts: number[];
 }
 
+/** Profiles to both sides along the line with which each is averaged. */
+const ALONG = 3;
+
 /** Measures the strand across the line: a profile at each point, averaged along the line, its centre and width at half height. */
 export function measure(read: (x: number, y: number) => number, line: Point[], guess: number): Measured {
   const out: Measured = { offsets: [], widths: [], blurs: [], contrasts: [] };
   const reach = Math.ceil(1.2 * guess + 6);
-  const perPx = 4;
+  // Wide strands are soft enough to be read at fewer places.
+  const perPx = guess > 16 ? 1 : guess > 8 ? 2 : 4;
   const size = 2 * reach * perPx + 1;
   const profiles = line.map((p, i) => {
-    const a = line[Math.max(0, i - 3)];
-    const b = line[Math.min(line.length - 1, i + 3)];
+    const a = line[Math.max(0, i - ALONG)];
+    const b = line[Math.min(line.length - 1, i + ALONG)];
     const span = Math.hypot(b[0] - a[0], b[1] - a[1]) || 1;
     const nx = -(b[1] - a[1]) / span;
     const ny = (b[0] - a[0]) / span;
@@ -29,14 +33,18 @@ export function measure(read: (x: number, y: number) => number, line: Point[], g
     }
     return profile;
   });
+  const sum = new Float64Array(size);
   const mean = new Float32Array(size);
+  const add = (j: number, sign: 1 | -1) => {
+    const profile = profiles[j];
+    if (profile) for (let k = 0; k < size; k++) sum[k] += sign * profile[k];
+  };
+  for (let j = 0; j < ALONG; j++) add(j, 1);
   for (let i = 0; i < line.length; i++) {
-    mean.fill(0);
-    let n = 0;
-    for (let j = Math.max(0, i - 3); j <= Math.min(line.length - 1, i + 3); j++, n++) {
-      for (let k = 0; k < size; k++) mean[k] += profiles[j][k];
-    }
-    for (let k = 0; k < size; k++) mean[k] /= n;
+    add(i + ALONG, 1);
+    add(i - ALONG - 1, -1);
+    const n = Math.min(line.length - 1, i + ALONG) - Math.max(0, i - ALONG) + 1;
+    for (let k = 0; k < size; k++) mean[k] = sum[k] / n;
     const found = ridgeOf(mean, reach, perPx, guess);
     out.offsets.push(found?.centre ?? 0);
     out.widths.push(found?.width ?? 0);

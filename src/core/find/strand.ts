@@ -25,10 +25,11 @@ export interface TracedStrand {
   unsure: number[];
 }
 
-/** px between two points from which on the way is looked for at half the size, and only measured at full size */
-const COARSE = 1300;
-/** px between the measured places of the centre line */
+/** px between two points from which on the way is looked for at a half, a third and a quarter of the size, and only measured at full size */
+const COARSE = [1000, 1600, 2800];
+/** px between the measured places of the centre line, and of one that was looked for at less than half the size */
 const STEP = 2;
+const FAR_STEP = 4;
 
 /**
  * Traces a strand through two or more points set on it: a path of least cost over a ridge response, darker or lighter
@@ -47,7 +48,7 @@ export function traceStrand(picture: Raster, clicks: Point[]): TracedStrand {
     const span = Math.hypot(clicks[i][0] - clicks[i - 1][0], clicks[i][1] - clicks[i - 1][1]);
     if (span < 6) continue;
     const reach = Math.round(Math.min(240, Math.max(14, 0.14 * span), swing(clicks, i)));
-    const scale = span > COARSE ? 2 : 1;
+    const scale = 1 + COARSE.filter((from) => span > from).length;
     const strip = straighten(read, clicks[i - 1], clicks[i], Math.round(reach / scale), scale);
     const { points, guess } = mostLikeAStrand(read, strip, scale);
     const own = points.slice(rough.length ? 1 : 0);
@@ -184,8 +185,6 @@ interface Line {
   guess: number;
 }
 
-/** How much dearer than the first a way may be to be looked at. */
-const DEAREST = 1.8;
 /** From which likeness to a strand on no other way is looked at. */
 const PLAIN = 0.85;
 
@@ -196,11 +195,13 @@ const PLAIN = 0.85;
 function mostLikeAStrand(read: (x: number, y: number) => number, strip: Strip, scale: number): Line {
   let best: Line = { points: [], guess: 1 };
   let least = Infinity;
-  let first = 0;
   for (const { cost, across, halves } of waysThrough(strip, scale)) {
-    first ||= cost;
-    if (cost > DEAREST * first) continue;
-    const on = across.flatMap((t, row): Point[] => ((row * scale) % STEP ? [] : [strip.place(row, t)]));
+    const step = scale > 2 ? FAR_STEP : STEP;
+    const on = Array.from({ length: Math.floor(((across.length - 1) * scale) / step) + 1 }, (_, i) => {
+      const row = (i * step) / scale;
+      const k = Math.floor(row);
+      return strip.place(row, across[k] + (row - k) * ((across[k + 1] ?? across[k]) - across[k]));
+    });
     const line = { points: on, guess: median(halves.map((half) => (2 * half + 1) * scale)) };
     const like = likeness(read, line);
     if (cost * (1 - like) < least) {
@@ -214,19 +215,29 @@ function mostLikeAStrand(read: (x: number, y: number) => number, strip: Strip, s
 
 /** px by which the centre may move from one looked at place to the next before it counts half. */
 const STEADY = 0.15;
+/** Places that are looked at of a long line, and how many of them beside one another. */
+const LOOKED = 320;
+const TOGETHER = 40;
 
 /** 0 to 1: share of a line along which something is seen that keeps its width and runs on without jumps, as a strand does. */
 function likeness(read: (x: number, y: number) => number, { points, guess }: Line): number {
   const line = smooth(points, 7).filter((_, i) => i % 2 === 0);
-  const { widths, offsets } = measure(read, line, guess);
-  const usual = median(widths.filter((w) => w > 0));
+  const groups = line.length > LOOKED ? LOOKED / TOGETHER : 1;
+  const size = groups > 1 ? TOGETHER : line.length;
+  const parts = Array.from({ length: groups }, (_, g) => {
+    const from = groups > 1 ? Math.round((g * (line.length - size)) / (groups - 1)) : 0;
+    return measure(read, line.slice(from, from + size), guess);
+  });
+  const usual = median(parts.flatMap(({ widths }) => widths.filter((w) => w > 0)));
   let sum = 0;
-  for (let i = 1; i < line.length; i++) {
-    const seen = widths[i] > 0 && widths[i - 1] > 0;
-    if (!seen || Math.abs(widths[i] - usual) > 0.3 * usual + 0.5) continue;
-    sum += 1 / (1 + ((offsets[i] - offsets[i - 1]) / STEADY) ** 2);
+  for (const { widths, offsets } of parts) {
+    for (let i = 1; i < size; i++) {
+      const seen = widths[i] > 0 && widths[i - 1] > 0;
+      if (!seen || Math.abs(widths[i] - usual) > 0.3 * usual + 0.5) continue;
+      sum += 1 / (1 + ((offsets[i] - offsets[i - 1]) / STEADY) ** 2);
+    }
   }
-  return sum / Math.max(1, line.length);
+  return sum / Math.max(1, groups * size);
 }
 
 /** Moves the line onto the measured centres; a single one that disagrees with its neighbours does not count. */

@@ -79,8 +79,16 @@ export function straighten(
   for (let row = 0; row < length; row++) {
     const x = a[0] + dx * row * step;
     const y = a[1] + dy * row * step;
-    for (let k = 0; k < width; k++)
-      raw[row * width + k] = read(x - dy * (k - reach) * scale, y + dx * (k - reach) * scale);
+    for (let k = 0; k < width; k++) {
+      const t = (k - reach) * scale;
+      // Cells of more than 2 px are read twice, or a thin strand would fall between two of them.
+      raw[row * width + k] =
+        scale > 2
+          ? (read(x - dy * (t - scale / 4), y + dx * (t - scale / 4)) +
+              read(x - dy * (t + scale / 4), y + dx * (t + scale / 4))) /
+            2
+          : read(x - dy * t, y + dx * t);
+    }
   }
   const luma = new Float32Array(length * width);
   for (let row = 0; row < length; row++) {

@@ -1,12 +1,14 @@
 import type { Strip } from './strip.ts';
 
-/** Half widths in px at which a ridge is looked for. */
+/** Half widths in columns at which a ridge is looked for, up to some 40 px in the picture. */
 const HALVES = [0, 1, 2, 3, 5, 8];
+const WIDEST = 22;
 /** Levels of contrast at which a place counts as half a strand. */
 const HALF_COST = 7;
-/** Rows to a straight piece, px it may lean at most, cost of leaning a px more than the piece before. */
+/** Rows to a straight piece, columns it may lean at most, and over long spans, cost of leaning a px more than the piece before. */
 const PIECE = 8;
 const LEAN = 7;
+const FAR_LEAN = 4;
 const BEND = 0.7;
 /** Cost of turning from dark to light, and how far in px the ends may lie from where they were set. */
 const SWITCH = 4;
@@ -34,10 +36,11 @@ export function* waysThrough(strip: Strip, scale: number): Generator<Course> {
   const darkHalf = new Uint8Array(cells);
   const lightHalf = new Uint8Array(cells);
   const sums = new Float64Array(width + 1);
+  const sought = HALVES.filter((half) => half * scale <= WIDEST);
   for (let row = 0; row < length; row++) {
     const at = row * width;
     for (let k = 0; k < width; k++) sums[k + 1] = sums[k] + strip.luma[at + k];
-    for (const half of HALVES) {
+    for (const half of sought) {
       const gap = 1 + (half >> 1);
       const flank = Math.max(2, half + 1);
       const reachOut = half + gap;
@@ -71,18 +74,31 @@ export function* waysThrough(strip: Strip, scale: number): Generator<Course> {
     halves: path.map((p, row) => (p.layer ? lightHalf : darkHalf)[row * width + Math.round(p.k)]),
   });
   const sags = likelySags(costs, strip);
-  const hung = hangingPath(costs, strip, sags[0]);
+  const hung = hangingPath(costs, strip, sags[0])!;
   // Any other way counts only when it costs less than the one that hangs by so much, so none dearer need be followed.
-  const free = straightestPath(costs, length, width, reach, hung.cost / HANGING);
+  const free = straightestPath(
+    costs,
+    { length, width, reach, mostLean: scale > 1 ? FAR_LEAN : LEAN },
+    hung.cost / HANGING,
+  );
   if (free) yield course({ ...free, cost: free.cost * HANGING });
   yield course(hung);
-  for (const sag of sags.slice(1)) yield course(hangingPath(costs, strip, sag));
+  const most = DEAREST * (free ? free.cost * HANGING : hung.cost);
+  for (const sag of sags.slice(1)) {
+    const way = hangingPath(costs, strip, sag, most);
+    if (way) yield course(way);
+  }
 }
+
+/** How much dearer than the first a way may be to count. */
+const DEAREST = 1.8;
 
 /** How much more the way of something that hangs between its ends may cost than any other: most strands hang. */
 const HANGING = 1.15;
 /** px on both sides of the parabola within which it may lie. */
 const SLACK = 7;
+/** px by which it leans against the parabola at most, in a piece. */
+const SWAY = 3;
 
 /** How many sags are followed, and px between them. */
 const SAGS = 14;
@@ -116,7 +132,12 @@ function likelySags(costs: Float32Array[], { length, width, reach }: Strip): num
 }
 
 /** The cheapest way that keeps near a parabola through both ends, as a wire hangs. */
-function hangingPath(costs: Float32Array[], { length, width, reach }: Strip, sag: number): Way {
+function hangingPath(
+  costs: Float32Array[],
+  { length, width, reach }: Strip,
+  sag: number,
+  limit = Infinity,
+): Way | null {
   const band = Math.min(SLACK, reach);
   const w = 2 * band + 1;
   const shifts = Array.from({ length }, (_, row) => Math.round(hang(sag, row, length)));
@@ -129,9 +150,18 @@ function hangingPath(costs: Float32Array[], { length, width, reach }: Strip, sag
       }
     return out;
   });
-  const { cost, path } = straightestPath(near, length, w, band)!;
+  const way = straightestPath(near, { length, width: w, reach: band, mostLean: SWAY }, limit);
+  if (!way) return null;
   const inside = (k: number) => Math.min(width - 1, Math.max(0, k));
-  return { cost, path: path.map((p, row) => ({ ...p, k: inside(p.k + reach - band + shifts[row]) })) };
+  return { cost: way.cost, path: way.path.map((p, row) => ({ ...p, k: inside(p.k + reach - band + shifts[row]) })) };
+}
+
+/** Where ways run: rows, columns to both sides of the middle one, and px that a piece may lean at most. */
+interface Band {
+  length: number;
+  width: number;
+  reach: number;
+  mostLean: number;
 }
 
 /** A way through a strip: its column and layer of cost at each row, and what it costs. */
@@ -146,28 +176,23 @@ interface Way {
  * @returns null when every way costs as much as `limit`: ways are given up as soon as, with the cheapest place of each
  * row still to come, they would
  */
-function straightestPath(
-  costs: Float32Array[],
-  length: number,
-  width: number,
-  reach: number,
-  limit = Infinity,
-): Way | null {
+function straightestPath(costs: Float32Array[], band: Band, limit = Infinity): Way | null {
+  const { length, width, reach, mostLean } = band;
   const pieces = Math.max(1, Math.ceil((length - 1) / PIECE));
-  const leans = 2 * LEAN + 1;
+  const leans = 2 * mostLean + 1;
   const states = 2 * width * leans;
-  const state = (layer: number, k: number, lean: number) => (layer * width + k) * leans + lean + LEAN;
+  const state = (layer: number, k: number, lean: number) => (layer * width + k) * leans + lean + mostLean;
   let total = new Float64Array(states).fill(Infinity);
   let next = new Float64Array(states);
   const cameFrom = Array.from({ length: pieces + 1 }, () => new Int32Array(states).fill(-1));
   for (let layer = 0; layer < 2; layer++) {
     for (let k = 0; k < width; k++) {
       if (Math.abs(k - reach) > NEAR) continue;
-      for (let lean = -LEAN; lean <= LEAN; lean++) total[state(layer, k, lean)] = 0.1 * Math.abs(k - reach);
+      for (let lean = -mostLean; lean <= mostLean; lean++) total[state(layer, k, lean)] = 0.1 * Math.abs(k - reach);
     }
   }
   const half = width * leans;
-  const rest = cheapestRests(costs, length, width, reach);
+  const rest = cheapestRests(costs, band);
   /** places from which a way still goes on */
   const alive = new Uint8Array(2 * width);
   /** cheapest way to come to a place with a lean, from either layer, and where from */
@@ -178,8 +203,8 @@ function straightestPath(
     const rows = Math.min(PIECE, length - 1 - row);
     const left = length - 1 - row - rows;
     // Places that can be reached from the start, and from which the end can be.
-    const k0 = Math.max(0, reach - NEAR - LEAN * piece);
-    const k1 = Math.min(width - 1, reach + NEAR + LEAN * piece);
+    const k0 = Math.max(0, reach - NEAR - mostLean * piece);
+    const k1 = Math.min(width - 1, reach + NEAR + mostLean * piece);
     for (let layer = 0; layer < 2; layer++) {
       const own = layer * half;
       const other = half - own;
@@ -193,14 +218,14 @@ function straightestPath(
           from[own + i] = stays ? own + i : other + i;
           if (sum < least) least = sum;
         }
-        alive[layer * width + k] = least + rest[row] < limit ? 1 : 0;
+        alive[layer * width + k] = least + rest[piece][k] < limit ? 1 : 0;
       }
     }
     next.fill(Infinity);
     const came = cameFrom[piece + 1];
-    for (let lean = -LEAN; lean <= LEAN; lean++) {
-      const b0 = Math.max(-LEAN, lean - 2) + LEAN;
-      const b1 = Math.min(LEAN, lean + 2) + LEAN;
+    for (let lean = -mostLean; lean <= mostLean; lean++) {
+      const b0 = Math.max(-mostLean, lean - 2) + mostLean;
+      const b1 = Math.min(mostLean, lean + 2) + mostLean;
       const steps = Array.from({ length: rows }, (_, i) => (row + i + 1) * width + Math.round((lean * (i + 1)) / rows));
       const from0 = Math.max(k0, -lean, reach - left - NEAR - lean);
       const from1 = Math.min(k1, width - 1 - lean, reach + left + NEAR - lean);
@@ -212,17 +237,17 @@ function straightestPath(
           let best = Infinity;
           let via = -1;
           for (let before = b0; before <= b1; before++) {
-            const turn = lean + LEAN - before;
+            const turn = lean + mostLean - before;
             const sum = coming[base + before] + BEND * (turn < 0 ? -turn : turn);
             if (sum < best) {
               best = sum;
               via = from[base + before];
             }
           }
-          if (via < 0) continue;
+          if (via < 0 || best + rest[piece][k] >= limit) continue;
           for (let i = 0; i < rows; i++) best += cost[k + steps[i]];
           if (left === 0) best += 0.1 * Math.abs(k + lean - reach);
-          const at = base + lean * leans + lean + LEAN;
+          const at = base + lean * leans + lean + mostLean;
           if (best < next[at]) {
             next[at] = best;
             came[at] = via;
@@ -249,17 +274,30 @@ function straightestPath(
   return { cost, path: out };
 }
 
-/** For each row what the rows after it cost at the least, at the places that can be come to from both ends. */
-function cheapestRests(costs: Float32Array[], length: number, width: number, reach: number): Float64Array {
-  const rest = new Float64Array(length);
-  for (let row = length - 1; row > 0; row--) {
-    const away = NEAR + LEAN * Math.ceil(Math.min(row, length - 1 - row) / PIECE + 1);
-    let least = Infinity;
-    for (let k = Math.max(0, reach - away); k <= Math.min(width - 1, reach + away); k++) {
-      const i = row * width + k;
-      least = Math.min(least, costs[0][i], costs[1][i]);
+/**
+ * What is still to come at the least from each column, a list at each start of a piece: the cheapest way on of all that
+ * move as far from row to row as pieces may, however crooked, in whichever layer.
+ */
+function cheapestRests(costs: Float32Array[], { length, width, reach, mostLean }: Band): Float64Array[] {
+  const out: Float64Array[] = [];
+  let rest = new Float64Array(width);
+  let before = new Float64Array(width);
+  // A last piece of few rows may lean as far as any other, so much more from row to row.
+  const last = (length - 1) % PIECE;
+  for (let row = length - 1; row >= 0; row--) {
+    if (row % PIECE === 0) out[row / PIECE] = rest.slice();
+    if (row === 0) break;
+    const step = last && row > length - 1 - last ? mostLean : 1;
+    const away = NEAR + mostLean * Math.ceil(Math.min(row, length - 1 - row) / PIECE + 1);
+    const [k0, k1] = [Math.max(0, reach - away), Math.min(width - 1, reach + away)];
+    for (let k = k0, i = row * width + k0; k <= k1; k++, i++) rest[k] += Math.min(costs[0][i], costs[1][i]);
+    before.fill(Infinity);
+    for (let k = Math.max(0, k0 - step); k <= Math.min(width - 1, k1 + step); k++) {
+      let least = Infinity;
+      for (let m = Math.max(k0, k - step); m <= Math.min(k1, k + step); m++) if (rest[m] < least) least = rest[m];
+      before[k] = least;
     }
-    rest[row - 1] = rest[row] + least;
+    [rest, before] = [before, rest];
   }
-  return rest;
+  return out;
 }
