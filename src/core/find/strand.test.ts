@@ -152,16 +152,31 @@ describe('a strand that is hard to see', () => {
 });
 
 describe('a long strand', () => {
-  test('is looked for at half the size and still found within a third of a px', () => {
+  // Looked for at a half, a third and a quarter of the size.
+  test.each([1300, 2000, 3400])('of %i px is found within a third of a px', (span) => {
     const centre = (x: number) => 120 + 40 * Math.sin(x / 500);
-    const picture = painted(1700, 240, (x, y) => (Math.abs(y - centre(x)) < 2.5 ? 40 : 150 + 20 * Math.sin(x / 60)));
+    const picture = painted(span + 60, 240, (x, y) =>
+      Math.abs(y - centre(x)) < 2.5 ? 40 : 150 + 20 * Math.sin(x / 60),
+    );
     const found = traceStrand(picture, [
       [30, centre(30)],
-      [1670, centre(1670)],
+      [span + 30, centre(span + 30)],
     ]);
-    expect(offOf(found.points, centre, 40, 1660).mean).toBeLessThan(0.34);
+    expect(offOf(found.points, centre, 40, span + 20).mean).toBeLessThan(0.34);
     expect(Math.abs(found.width - 5)).toBeLessThan(0.6);
-    expect(found.length).toBeGreaterThan(1630);
+    expect(found.length).toBeGreaterThan(span - 10);
+    expect(found.length).toBeLessThan(span + 30);
+  });
+
+  test('of 2 px is not lost between the places that are read', () => {
+    const centre = (x: number) => 60 + x / 40;
+    const picture = painted(3000, 200, (x, y) => (Math.abs(y - centre(x)) < 1 ? 60 : 150));
+    const found = traceStrand(picture, [
+      [30, centre(30)],
+      [2970, centre(2970)],
+    ]);
+    expect(offOf(found.points, centre, 40, 2960).most).toBeLessThan(1);
+    expect(Math.abs(found.width - 2)).toBeLessThan(0.6);
   });
 });
 
