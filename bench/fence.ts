@@ -22,6 +22,9 @@ export function field(lines: Point[][], width: number, height: number): Float32A
   return near;
 }
 
+/** How much of its ground a strand of a planted fence hides. */
+export const OPACITY = 0.9;
+
 export interface FenceOptions {
   random: () => number;
   tone: number;
@@ -61,7 +64,7 @@ export function plantFence(clean: Raster, { random, tone, half = 2.4, gap = 74 }
       if (share > 0)
         for (let c = 0; c < 3; c++)
           picture.data[i * 3 + c] = Math.round(
-            picture.data[i * 3 + c] + (tone - picture.data[i * 3 + c]) * share * 0.9,
+            picture.data[i * 3 + c] + (tone - picture.data[i * 3 + c]) * share * OPACITY,
           );
     }
   }

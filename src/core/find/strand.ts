@@ -81,7 +81,7 @@ function swing(clicks: Point[], i: number): number {
 /**
  * Moves a rough centre line onto the strand that it follows and measures it.
  * @param read luma at a place in px, see {@link lumaReader}
- * @param rough the line, a point every 2 px or so
+ * @param rough the line, a point every 2 to 4 px
  * @param guess about how wide the strand is, px
  */
 export function refineStrand(read: (x: number, y: number) => number, rough: Point[], guess: number): TracedStrand {

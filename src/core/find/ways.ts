@@ -173,8 +173,8 @@ interface Way {
 /**
  * The cheapest way through the rows in straight pieces of {@link PIECE} rows, each leaning little more or less than the
  * one before. Two layers of cost, dark and light, so that a strand may cross from a bright ground onto a dark one.
- * @returns null when every way costs as much as `limit`: ways are given up as soon as, with the cheapest place of each
- * row still to come, they would
+ * @returns null when every way costs as much as `limit`: ways are given up as soon as, with the least that is still to
+ * come from where they are, they would
  */
 function straightestPath(costs: Float32Array[], band: Band, limit = Infinity): Way | null {
   const { length, width, reach, mostLean } = band;
