@@ -3,7 +3,7 @@
 import { amongOthers, sigmoid } from '../src/core/find/find.ts';
 import { logitOf } from '../src/core/find/forest.ts';
 import { lumaPlane } from '../src/core/find/luma.ts';
-import { SPECK_DENSE, speckCandidates, speckVector } from '../src/core/find/specks.ts';
+import { speckCandidates, speckVector } from '../src/core/find/specks.ts';
 import type { Raster } from '../src/core/raster/raster.ts';
 import { fitForest, saveForest, type Example } from './boost.ts';
 import { meanOf, PHOTOGRAPHS, randomiser } from './planted.ts';
@@ -73,7 +73,6 @@ for (const name of PHOTOGRAPHS) {
       run.rows.map((r) => ({ ...r, score: sigmoid(logitOf(forest, r.x)) })),
       run.width,
       run.height,
-      { dense: SPECK_DENSE },
     ).filter((r) => r.score >= 0.5);
   const mine = runs.filter((run) => run.picture === name && run.times !== null);
   const dust = foundIn(mine.find((run) => run.times === 0)!).map(centre);

@@ -50,7 +50,6 @@ interface Among<F> {
   weigh?: (find: F) => number;
   /** what is usual at least, finds a cell */
   least?: number;
-  dense?: number;
 }
 
 /**
@@ -61,7 +60,7 @@ export function amongOthers<F extends Pick<Find, 'box' | 'score' | 'length'>>(
   finds: F[],
   width: number,
   height: number,
-  { weigh = () => 1, least = 1 / 9, dense = DENSE }: Among<F> = {},
+  { weigh = () => 1, least = 1 / 9 }: Among<F> = {},
 ): F[] {
   const w = Math.ceil(width / CELL);
   const h = Math.ceil(height / CELL);
@@ -85,8 +84,8 @@ export function amongOthers<F extends Pick<Find, 'box' | 'score' | 'length'>>(
   const usual = Math.max(sorted[sorted.length >> 1], least);
   return finds.map((f) => {
     const ratio = local[cellOf(f)] / usual;
-    if (ratio <= dense) return f;
-    const logit = Math.log(f.score / (1 - f.score)) - 6 * Math.log2(ratio / dense);
+    if (ratio <= DENSE) return f;
+    const logit = Math.log(f.score / (1 - f.score)) - 6 * Math.log2(ratio / DENSE);
     return { ...f, score: sigmoid(logit) };
   });
 }

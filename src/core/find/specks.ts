@@ -12,8 +12,6 @@ const RADII = [3, 5];
 const LEVELS = 4;
 /** Tells specks from detail; fitted by `bench/train-specks.ts`. */
 export const SPECK_FOREST = readForest(lines);
-/** Dust may lie this many times as dense as is usual in the picture before it is doubted. */
-export const SPECK_DENSE = 8;
 /** Levels of 255 below which nothing is looked at. */
 const LEAST = 5;
 
@@ -309,6 +307,6 @@ export const specks: Finder = {
       ...find,
       score: sigmoid(speckLogit(features)),
     }));
-    return amongOthers(scored, width, height, { dense: SPECK_DENSE }).filter((f) => f.score > 0.08);
+    return amongOthers(scored, width, height).filter((f) => f.score > 0.08);
   },
 };
