@@ -57,54 +57,79 @@ export function measure(read: (x: number, y: number) => number, line: Point[], g
 /** Share of its height by which a strand is beyond the nearer in tone of its sides, at the least. */
 const BEYOND = 0.05;
 
+/** Mean of a profile from one of its samples to another, as far as it reaches; 0 where it does not. */
+function meanBetween(profile: Float32Array, from: number, to: number): number {
+  const first = Math.max(0, from);
+  const last = Math.min(profile.length - 1, to);
+  let sum = 0;
+  for (let k = first; k <= last; k++) sum += profile[k];
+  return last < first ? 0 : sum / (last - first + 1);
+}
+
+/** A profile across a line, the ground that runs on under it from side to side, and where it differs from that the most. */
+interface Peak {
+  profile: Float32Array;
+  ground: Float32Array;
+  height: number;
+  at: number;
+}
+
+/** Share of its height to which a profile comes up at a sample. */
+const shareAt = ({ profile, ground, height }: Peak, k: number): number => (profile[k] - ground[k]) / height;
+
+/** Where a peak falls to half its height on one side, in samples, and how steeply, in shares of it a px. */
+function crossing(peak: Peak, direction: 1 | -1, perPx: number): { half: number; slope: number } | undefined {
+  const last = peak.profile.length - 1;
+  for (let k = peak.at; k > 0 && k < last; k += direction) {
+    const a = shareAt(peak, k);
+    const b = shareAt(peak, k + direction);
+    if (a < 0.5 || b >= 0.5) continue;
+    const rise = shareAt(peak, Math.max(0, k - perPx)) - shareAt(peak, Math.min(last, k + perPx));
+    return { half: k + (direction * (a - 0.5)) / (a - b), slope: Math.abs(rise) / 2 };
+  }
+  return undefined;
+}
+
+/**
+ * What stands out in the middle of a profile: its centre and width in px at half height, blur and contrast; undefined
+ * when nothing about as wide as `guess` does.
+ */
 function ridgeOf(profile: Float32Array, reach: number, perPx: number, guess: number) {
-  const at = (t: number) => Math.round((t + reach) * perPx);
-  const side = (from: number, to: number) => {
-    let s = 0;
-    let n = 0;
-    for (let k = Math.max(0, at(from)); k <= Math.min(profile.length - 1, at(to)); k++, n++) s += profile[k];
-    return n ? s / n : 0;
-  };
   const near = 0.75 * guess + 1.5;
   const far = near + Math.max(2, 0.4 * guess);
-  const left = side(-far, -near);
-  const right = side(near, far);
-  const ground = (k: number) => {
-    const t = k / perPx - reach;
-    const share = Math.min(1, Math.max(0, (t + near) / (2 * near)));
-    return left + (right - left) * share;
-  };
-  let peak = 0;
-  let peakAt = -1;
+  const sample = [-far, -near, near, far].map((t) => Math.round((t + reach) * perPx));
+  const left = meanBetween(profile, sample[0], sample[1]);
+  const right = meanBetween(profile, sample[2], sample[3]);
+  const ground = new Float32Array(profile.length);
+  for (let k = 0; k < ground.length; k++) {
+    const share = Math.min(1, Math.max(0, (k / perPx - reach + near) / (2 * near)));
+    ground[k] = left + (right - left) * share;
+  }
   const window = Math.max(1.5, 0.5 * guess);
-  for (let k = at(-window); k <= at(window); k++) {
-    const c = profile[k] - ground(k);
-    if (Math.abs(c) > Math.abs(peak)) {
-      peak = c;
-      peakAt = k;
+  const peak: Peak = { profile, ground, height: 0, at: -1 };
+  const last = Math.round((window + reach) * perPx);
+  for (let k = Math.round((reach - window) * perPx); k <= last; k++) {
+    const height = profile[k] - ground[k];
+    if (Math.abs(height) > Math.abs(peak.height)) {
+      peak.height = height;
+      peak.at = k;
     }
   }
   // What is not darker or lighter than both its sides is an edge.
-  const stands = peak < 0 ? Math.min(left, right) - profile[peakAt] : profile[peakAt] - Math.max(left, right);
-  if (Math.abs(peak) < 3 || stands < BEYOND * Math.abs(peak)) return undefined;
-  const height = (k: number) => (profile[k] - ground(k)) / peak;
-  const crossing = (direction: 1 | -1): { half: number; slope: number } | undefined => {
-    for (let k = peakAt; k > 0 && k < profile.length - 1; k += direction) {
-      const a = height(k);
-      const b = height(k + direction);
-      if (a >= 0.5 && b < 0.5) {
-        const slope = Math.abs(height(Math.max(0, k - perPx)) - height(Math.min(profile.length - 1, k + perPx))) / 2;
-        return { half: (k + (direction * (a - 0.5)) / (a - b)) / perPx - reach, slope };
-      }
-    }
-    return undefined;
-  };
-  const l = crossing(-1);
-  const r = crossing(1);
+  const top = profile[peak.at];
+  const stands = peak.height < 0 ? Math.min(left, right) - top : top - Math.max(left, right);
+  if (Math.abs(peak.height) < 3 || stands < BEYOND * Math.abs(peak.height)) return undefined;
+  const l = crossing(peak, -1, perPx);
+  const r = crossing(peak, 1, perPx);
   if (!l || !r) return undefined;
-  const width = r.half - l.half;
+  const width = (r.half - l.half) / perPx;
   if (width > 2.2 * guess + 4) return undefined;
   // A step blurred by σ has the slope 1 / (σ √2π); sampling itself blurs by about 0.4 px.
   const sigma = 1 / (Math.max(0.05, (l.slope + r.slope) / 2) * Math.sqrt(2 * Math.PI));
-  return { centre: (l.half + r.half) / 2, width, blur: Math.sqrt(Math.max(0, sigma * sigma - 0.25)), contrast: peak };
+  return {
+    centre: (l.half + r.half) / 2 / perPx - reach,
+    width,
+    blur: Math.sqrt(Math.max(0, sigma * sigma - 0.25)),
+    contrast: peak.height,
+  };
 }
