@@ -1,11 +1,12 @@
 // npm run bench:finders, or npx tsx bench/finders.ts SEED : how well specks, hairs and scratches are found at the usual
 // sensitivity, on photographs with planted ones of known truth at three contrasts, beside a general ridge filter; and how long a whole survey takes.
 import { createRequire } from 'node:module';
+import type { Find } from '../src/core/find/find.ts';
 import { survey } from '../src/core/find/survey.ts';
 import type { Raster } from '../src/core/raster/raster.ts';
 import { CURVE_CONTRASTS, matchCurves, matchMask, plantCurves } from './curves.ts';
 import { meanOf, photograph, PHOTOGRAPHS, randomiser } from './planted.ts';
-import { matchSpeck, plantSpecks, SPECK_CONTRASTS } from './specks.ts';
+import { lookForSpecks, plantSpecks, SPECK_CONTRASTS, speckResult } from './specks.ts';
 
 // eslint-disable-next-line @typescript-eslint/no-explicit-any
 const cv: any = createRequire(import.meta.url)('@techstark/opencv-js');
@@ -30,34 +31,25 @@ function lineFilter(picture: Raster): Uint8Array {
 
 const failures: string[] = [];
 const random = randomiser(Number(process.argv[2] ?? 77));
-const own = new Map<string, Array<{ x: number; y: number }>>();
-const centre = (f: { box: { x: number; y: number; width: number; height: number } }) => ({
-  x: f.box.x + f.box.width / 2,
-  y: f.box.y + f.box.height / 2,
-});
+const near = (a: Pick<Find, 'box'>, b: Pick<Find, 'box'>) => {
+  const [p, q] = [a, b].map(({ box }) => [box.x + box.width / 2, box.y + box.height / 2]);
+  return Math.hypot(p[0] - q[0], p[1] - q[1]) < 4;
+};
 
+const asItIs = new Map<string, ReturnType<typeof lookForSpecks>>();
 for (const name of PHOTOGRAPHS) {
-  const clean = await photograph(name);
-  const finds = survey(clean, { finders: ['specks'] }).filter((f) => f.score >= 0.5);
-  own.set(name, finds.map(centre));
-  console.log(`${name.padEnd(26)} as it is: ${finds.length} specks (old prints have dust of their own)`);
+  const looked = lookForSpecks(await photograph(name));
+  asItIs.set(name, looked);
+  console.log(`${name.padEnd(26)} as it is: ${looked.shown().length} specks (old prints have dust of their own)`);
 }
 for (const times of SPECK_CONTRASTS) {
   const scores: number[] = [];
   for (const name of PHOTOGRAPHS) {
-    const clean = await photograph(name);
-    const { picture, list, owner } = plantSpecks(clean, 120, { times, random });
-    const seen = new Set<number>();
-    let wrong = 0;
-    for (const f of survey(picture, { finders: ['specks'] })) {
-      if (f.score < 0.5) continue;
-      const m = matchSpeck(f, owner, list, clean.width);
-      const c = centre(f);
-      if (m >= 0) seen.add(m);
-      // What is found in the picture as it is may be dust of its own: neither for nor against.
-      else if (!own.get(name)!.some((o) => Math.hypot(o.x - c.x, o.y - c.y) < 4)) wrong++;
-    }
-    scores.push((2 * seen.size) / (2 * seen.size + wrong + list.length - seen.size));
+    const planted = plantSpecks(await photograph(name), 120, { times, random });
+    const looked = lookForSpecks(planted.picture);
+    // What is found in the picture as it is, judged as strictly, may be dust of its own: neither for nor against.
+    const dust = asItIs.get(name)!.shown(looked.shift);
+    scores.push(speckResult(looked.shown(), planted, (f) => dust.some((d) => near(d, f))).f1);
   }
   console.log(
     `specks at ${times} σ: F1 ${scores.map((s) => s.toFixed(2)).join(' ')}, mean ${meanOf(scores).toFixed(3)}`,

@@ -83,6 +83,12 @@ describe('planted specks', () => {
     expect(tones.some(({ tones: [r, g] }) => Math.abs(r - g) > 5)).toBe(true);
     expect(plantedContrast(9, { ...usual, times: 5 })).toBe(45);
     expect(plantedContrast(0.1, { ...usual, times: 5 })).toBe(20);
+    // Some stand out starkly from even ground, as white dust does from a wall.
+    const random = randomiser(4);
+    const stark = Array.from({ length: 400 }, () => plantedContrast(2, { times: 5, random, varied: true }));
+    expect(stark.filter((v) => v > 40).length / 400).toBeCloseTo(0.22, 1);
+    expect(Math.max(...stark)).toBeLessThanOrEqual(150);
+    expect(Math.min(...stark)).toBe(14);
   });
 });
 

@@ -1,6 +1,8 @@
 // Specks of known truth, planted in photographs, and how a list of finds compares with them.
+import { logitOf } from '../src/core/find/forest.ts';
 import { boxMean, lumaPlane } from '../src/core/find/luma.ts';
-import type { Find } from '../src/core/find/find.ts';
+import { sigmoid, type Find } from '../src/core/find/find.ts';
+import { scoredSpecks, SPECK_FOREST, speckCandidates, speckShift, speckVectors } from '../src/core/find/specks.ts';
 import { rasterise } from '../src/core/mask/shapes.ts';
 import { createRaster, type Raster } from '../src/core/raster/raster.ts';
 import { plantedContrast, plantedTone, type Planting } from './planted.ts';
@@ -99,4 +101,31 @@ export function matchSpeck(
   }
   for (const [o, n] of shared) if (2 * n >= own && 2 * n >= list[o - 1].area) return o - 1;
   return -1;
+}
+
+/** Everything in a picture that may be a speck, and what the picture makes of how many there are. */
+export function lookForSpecks(picture: Raster) {
+  const candidates = speckCandidates({ picture, luma: lumaPlane(picture) });
+  const logits = speckVectors(candidates, picture).map((x) => logitOf(SPECK_FOREST, x));
+  const finds = candidates.map((c) => c.find);
+  const own = speckShift(logits, sigmoid(SPECK_FOREST.bias));
+  /** What is shown at the usual sensitivity, as strictly as the picture itself is judged or another one. */
+  const shown = (shift = own) => scoredSpecks(finds, logits, shift, picture).filter((f) => f.score >= 0.5);
+  return { shift: own, shown };
+}
+
+/** How well planted specks were found: what `excused` says is neither for nor against. */
+export function speckResult(
+  finds: ReadonlyArray<Pick<Find, 'shapes' | 'box'>>,
+  { picture, list, owner }: ReturnType<typeof plantSpecks>,
+  excused: (find: Pick<Find, 'box'>) => boolean = () => false,
+): { f1: number; wrong: number } {
+  const seen = new Set<number>();
+  let wrong = 0;
+  for (const f of finds) {
+    const match = matchSpeck(f, owner, list, picture.width);
+    if (match >= 0) seen.add(match);
+    else if (!excused(f)) wrong++;
+  }
+  return { f1: (2 * seen.size) / (seen.size + wrong + list.length), wrong };
 }

@@ -1,7 +1,8 @@
 // What fitting the forests of specks, curves and clips has in common.
 import type { Raster } from '../src/core/raster/raster.ts';
 import type { BoostOptions } from './boost.ts';
-import { negative, photograph, PHOTOGRAPHS } from './planted.ts';
+import { CLEAN_FITTED, cleanPhotograph } from './photographs.ts';
+import { negative, photograph, PHOTOGRAPHS, randomiser } from './planted.ts';
 
 /** What forests are fitted on: the photographs that are measured on, and one more. */
 export const FITTED = [...PHOTOGRAPHS, 'allium-oreophilum'];
@@ -41,6 +42,30 @@ export async function gather<R extends Run<unknown>>(
       const base = form.startsWith('small') ? small : form.startsWith('large') ? large : clean;
       runs.push(runOf(name, form.endsWith('negative') ? negative(base) : base, null));
     }
+  }
+  return runs;
+}
+
+/** Megapixels of a clean photograph at which faults are planted. */
+const [LARGE, SMALL] = [6.5, 1.3];
+
+/** Looks at clean photographs as they are, and plants faults in them, at several sizes. */
+export async function gatherClean<R extends Run<unknown>>(
+  runOf: (picture: string, clean: Raster, times: number | null, random: () => number, count: number) => R,
+  counts: { small: number; large: number },
+): Promise<R[]> {
+  const runs: R[] = [];
+  for (const photograph of CLEAN_FITTED) {
+    const random = randomiser(500 + photograph.name.length);
+    const [whole, large, small] = await Promise.all(
+      [Infinity, LARGE, SMALL].map((megapixels) => cleanPhotograph(photograph, megapixels)),
+    );
+    const add = (clean: Raster, planted: number) =>
+      runs.push(runOf(photograph.name, clean, planted ? null : 0, random, planted));
+    for (const clean of [...(large.width < whole.width ? [whole] : []), large, small, negative(small)]) add(clean, 0);
+    add(small, counts.small);
+    add(negative(small), counts.small);
+    add(large, counts.large);
   }
   return runs;
 }

@@ -42,14 +42,14 @@ export const sigmoid = (v: number): number => 1 / (1 + Math.exp(-v));
 
 /** Side in px of the cells in which finds are counted against each other. */
 const CELL = 96;
-/** How many times as dense as is usual in the picture finds may lie before they are doubted. */
-const DENSE = 4;
 
 interface Among<F> {
   /** how much a find counts */
   weigh?: (find: F) => number;
   /** what is usual at least, finds a cell */
   least?: number;
+  /** how many times as dense as is usual they may lie before they are doubted */
+  dense?: number;
 }
 
 /**
@@ -60,7 +60,7 @@ export function amongOthers<F extends Pick<Find, 'box' | 'score' | 'length'>>(
   finds: F[],
   width: number,
   height: number,
-  { weigh = () => 1, least = 1 / 9 }: Among<F> = {},
+  { weigh = () => 1, least = 1 / 9, dense = 4 }: Among<F> = {},
 ): F[] {
   const w = Math.ceil(width / CELL);
   const h = Math.ceil(height / CELL);
@@ -84,8 +84,8 @@ export function amongOthers<F extends Pick<Find, 'box' | 'score' | 'length'>>(
   const usual = Math.max(sorted[sorted.length >> 1], least);
   return finds.map((f) => {
     const ratio = local[cellOf(f)] / usual;
-    if (ratio <= DENSE) return f;
-    const logit = Math.log(f.score / (1 - f.score)) - 6 * Math.log2(ratio / DENSE);
+    if (ratio <= dense) return f;
+    const logit = Math.log(f.score / (1 - f.score)) - 6 * Math.log2(ratio / dense);
     return { ...f, score: sigmoid(logit) };
   });
 }

@@ -2,6 +2,8 @@ import { outlineOf } from '../mask/outline.ts';
 import { boxMean, halfPlane, noiseLevel, type Plane } from './luma.ts';
 import { SPECK_FEATURES, speckFeatures, type Segment, type SpeckFeatures } from './speck-features.ts';
 import { logitOf, readForest } from './forest.ts';
+import { LIKE_FEATURES, likesOf } from './likes.ts';
+import { prevalenceShift } from './prevalence.ts';
 import lines from './forests/specks.json' with { type: 'json' };
 import { amongOthers, sigmoid, type Find, type Finder, type FindInput } from './find.ts';
 
@@ -10,8 +12,17 @@ const RING = Array.from({ length: 8 }, (_, k) => [Math.cos((k * Math.PI) / 4), M
 /** Radii of the rings at each level of the pyramid, px of that level. */
 const RADII = [3, 5];
 const LEVELS = 4;
-/** Tells specks from detail; fitted by `bench/train-specks.ts`. */
+/** Tells specks from detail; fitted by `bench/train-specks.ts`. Its bias is the share of specks it was fitted on. */
 export const SPECK_FOREST = readForest(lines);
+/** Added to every logit: how much a missed speck counts against a false one. */
+const LEAN = 0.5;
+/**
+ * How much of what a picture's few specks take off every logit counts, and the most that may: on a picture unlike those
+ * that the trees were fitted on they are less sure of dust, which then seems rarer than it is.
+ */
+const DOUBT = { share: 0.75, most: 5 };
+/** How many times as dense as is usual specks may lie: their likes around them have been weighed already. */
+const SPECK_DENSE = 8;
 /** Levels of 255 below which nothing is looked at. */
 const LEAST = 5;
 
@@ -288,25 +299,54 @@ function crowding(list: Candidate[], width: number, height: number): (x: number,
   return (x, y) => (mean.data[cell(x, y)] * 1000) / (side * side);
 }
 
-/** The features as the forest takes them. */
+/** What was measured on a candidate, as forests take it. */
 export const speckVector = (f: SpeckFeatures): Float32Array => Float32Array.from(SPECK_FEATURES, (k) => f[k]);
 
-/** How sure it is that something is a speck and no detail of the picture, as a logit. */
-export const speckLogit = (f: SpeckFeatures): number => logitOf(SPECK_FOREST, speckVector(f));
+/** The same for all candidates of a picture, with how many of its like lie around each. */
+export function speckVectors(
+  candidates: readonly SpeckCandidate[],
+  { width, height }: { width: number; height: number },
+): Float32Array[] {
+  const places = candidates.map(({ find: { box, width: size, contrast } }) => ({
+    x: box.x + box.width / 2,
+    y: box.y + box.height / 2,
+    size,
+    contrast,
+  }));
+  const likes = likesOf(places, width, height);
+  return candidates.map(({ features }, i) =>
+    Float32Array.from([...speckVector(features), ...LIKE_FEATURES.map((k) => likes[i][k])]),
+  );
+}
+
+/** What a picture with few specks takes off the logit of each of its candidates, 0 or less; see {@link prevalenceShift}. */
+export const speckShift = (logits: ArrayLike<number>, prior: number): number =>
+  Math.min(0, Math.max(-DOUBT.most, DOUBT.share * prevalenceShift(logits, prior)));
+
+/** Scores of candidates from their logits and the picture's shift; those that crowd together are doubted. */
+export function scoredSpecks<F extends Pick<Find, 'box' | 'length'>>(
+  finds: readonly F[],
+  logits: ArrayLike<number>,
+  shift: number,
+  { width, height }: { width: number; height: number },
+): Array<F & { score: number }> {
+  const scored = finds.map((find, i) => ({ ...find, score: sigmoid(logits[i] + shift + LEAN) }));
+  return amongOthers(scored, width, height, { dense: SPECK_DENSE });
+}
 
 /**
  * Finds specks: dust, pinholes, sensor marks and drops, lighter or darker than their ground, 1 to 60 px. A place is
  * taken up when it stands out from every part of a ring around it, at one of eight sizes; detail of the picture is told
- * from it by a forest of trees over contrast, shape, edge, evenness, colour and what goes on around.
+ * from it by a forest of trees over contrast, shape, edge, evenness, colour, what goes on around and how many of its
+ * like there are, and by how many specks the picture has.
  * Source: own (`bench/train-specks.ts`); centre–surround comparison at several scales is common practice.
  */
 export const specks: Finder = {
   find(input, onProgress) {
-    const { width, height } = input.picture;
-    const scored = speckCandidates(input, onProgress).map(({ find, features }) => ({
-      ...find,
-      score: sigmoid(speckLogit(features)),
-    }));
-    return amongOthers(scored, width, height).filter((f) => f.score > 0.08);
+    const candidates = speckCandidates(input, onProgress);
+    const logits = speckVectors(candidates, input.picture).map((x) => logitOf(SPECK_FOREST, x));
+    const finds = candidates.map((c) => c.find);
+    const shift = speckShift(logits, sigmoid(SPECK_FOREST.bias));
+    return scoredSpecks(finds, logits, shift, input.picture).filter((f) => f.score > 0.08);
   },
 };

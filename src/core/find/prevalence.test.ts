@@ -1,0 +1,49 @@
+import { prevalenceShift } from './prevalence.ts';
+
+let state = 11;
+const random = () => (state = (Math.imul(state, 1664525) + 1013904223) >>> 0) / 4294967296;
+const gauss = () => Math.sqrt(-2 * Math.log(random() + 1e-9)) * Math.cos(2 * Math.PI * random());
+const odds = (p: number) => Math.log(p / (1 - p));
+
+/** Logits of a classifier fitted at `prior` on two bells 2·`apart` deviations apart, for a picture with `share` of faults. */
+function logits(share: number, prior: number, apart = 1.5, count = 20000): number[] {
+  return Array.from({ length: count }, () => {
+    const v = gauss() + (random() < share ? apart : -apart);
+    return 2 * apart * v + odds(prior);
+  });
+}
+
+describe('how frequent faults are in a picture', () => {
+  test.each([
+    [0.3, 0.3],
+    [0.05, 0.3],
+    [0.01, 0.05],
+    [0.2, 0.03],
+  ])('a share of %d is found by a classifier fitted at %d', (share, prior) => {
+    const shift = prevalenceShift(logits(share, prior), prior);
+    expect(Math.abs(shift - (odds(share) - odds(prior)))).toBeLessThan(0.2);
+  });
+
+  test('moved by it, what is taken for a fault is one as often as it is said to be', () => {
+    const [share, prior] = [0.02, 0.3];
+    const list = Array.from({ length: 40000 }, () => {
+      const fault = random() < share;
+      return { fault, logit: 3 * (gauss() + (fault ? 1.5 : -1.5)) + odds(prior) };
+    });
+    const shift = prevalenceShift(
+      list.map((l) => l.logit),
+      prior,
+    );
+    const rightOf = (moved: number) => {
+      const taken = list.filter((l) => l.logit + moved > 0);
+      return taken.filter((l) => l.fault).length / taken.length;
+    };
+    expect(rightOf(0)).toBeLessThan(0.35);
+    expect(rightOf(shift)).toBeGreaterThan(0.75);
+  });
+
+  test('without a single fault there is no end to the doubt, without anything to look at there is none', () => {
+    expect(prevalenceShift(logits(0, 0.05, 3), 0.05)).toBeLessThan(-4);
+    expect(prevalenceShift([], 0.05)).toBe(0);
+  });
+});

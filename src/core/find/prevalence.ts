@@ -1,0 +1,31 @@
+import { sigmoid } from './find.ts';
+
+/** Rounds after which the estimate stands, and the change of a logarithm that ends it before. */
+const ROUNDS = 60;
+const SETTLED = 1e-3;
+/** Nothing is estimated rarer than this. */
+const RAREST = 1e-7;
+
+/**
+ * By how much the logits of a classifier have to be moved for one picture, since faults are rarer or more frequent in
+ * it than in what the classifier was fitted on. How frequent they are is estimated from the logits themselves by
+ * expectation and maximisation: a picture with hardly anything sure in it makes all that is less sure unlikely.
+ * @param logits of everything that was looked at in the picture
+ * @param prior share of faults in what the classifier was fitted on, 0 to 1
+ * Source: Saerens, Latinne and Decaestecker, "Adjusting the outputs of a classifier to new a priori probabilities", 2002.
+ */
+export function prevalenceShift(logits: ArrayLike<number>, prior: number): number {
+  if (!logits.length) return 0;
+  const odds = (p: number) => Math.log(p / (1 - p));
+  let now = prior;
+  for (let round = 0; round < ROUNDS; round++) {
+    const shift = odds(now) - odds(prior);
+    let sum = 0;
+    for (let i = 0; i < logits.length; i++) sum += sigmoid(logits[i] + shift);
+    const next = Math.min(1 - RAREST, Math.max(RAREST, sum / logits.length));
+    const settled = Math.abs(Math.log(next / now)) < SETTLED;
+    now = next;
+    if (settled) break;
+  }
+  return odds(now) - odds(prior);
+}
