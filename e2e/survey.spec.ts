@@ -106,6 +106,10 @@ test('the old print is surveyed, a few finds are rejected, all other specks trea
   await page.getByRole('link', { name: 'Bench' }).click();
   await closeUpReady(page);
   await expect(page.getByText(/\d+ (s|min) left/)).toBeVisible();
+  // The next one is one that is open, though treated ones come before it in the list.
+  await expect(page.getByRole('button', { name: /^Fault \d+, / }).first()).toHaveAccessibleName(/treated/);
+  await page.keyboard.press('n');
+  await expect(page.getByRole('button', { name: /^Fault \d+, /, pressed: true })).toHaveAccessibleName(/open/);
   await page
     .getByRole('button', { name: /^Fault \d+, .*, open/ })
     .first()

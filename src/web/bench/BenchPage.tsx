@@ -256,12 +256,12 @@ export default function BenchPage() {
   const next = useCallback(
     (by: 1 | -1 = 1) => {
       const all = state ? orderedFaults(state, order) : [];
-      if (!all.length) return;
       const from = all.findIndex((f) => f.id === selected[0]);
-      for (let n = 1; n <= all.length; n++) {
-        const f = all[(from + by * n + all.length * 2) % all.length];
-        if (f.id !== selected[0] && (f.state === 'open' || f.state === 'treated')) return select([f.id]);
-      }
+      const others = all.map((_, n) => all[(from + by * (n + 1) + all.length * 2) % all.length]);
+      // Once nothing is open, what was treated is gone through.
+      const find = (wanted: 'open' | 'treated') => others.find((f) => f.id !== selected[0] && f.state === wanted);
+      const to = find('open') ?? find('treated');
+      if (to) select([to.id]);
     },
     [state, selected, select, order],
   );

@@ -49,6 +49,11 @@ const List = styled.section`
   .plan span {
     font-size: 11px;
   }
+  .seen {
+    margin: 0;
+    padding: 5px 12px;
+    font-size: 12px;
+  }
   ol {
     list-style: none;
     margin: 0;
@@ -166,12 +171,15 @@ export function Worklist(props: {
   useEffect(() => {
     list.current?.querySelector(`[data-id="${first}"]`)?.scrollIntoView({ block: 'nearest' });
   }, [first]);
-  const open = faults.filter((f) => f.state === 'open').length;
+  const openOnes = faults.filter((f) => f.state === 'open');
+  const open = openOnes.length;
   const left = minutesForAll(
-    faults.filter((f) => f.state === 'open').map((f) => f.kind),
+    openOnes.map((f) => f.kind),
     clock.log,
   );
   const arcOf = (px: number) => minutesOfArc(atDelivery(px, Math.max(width, height), viewing), viewing.distanceMm);
+  const isTiny = (fault: Fault) => arcOf(sizeOf(factsOf(fault, state))) < RESOLVED;
+  const seen = openOnes.filter((f) => !isTiny(f)).length;
   return (
     <List aria-label="Worklist">
       <header>
@@ -198,6 +206,11 @@ export function Worklist(props: {
           </span>
         </p>
       )}
+      {seen < open && (
+        <p className="plan seen quiet">
+          {seen} of {open} open can be seen at delivery
+        </p>
+      )}
       {faults.length === 0 ? (
         <div className="empty">
           <p>Nothing is marked yet.</p>
@@ -210,7 +223,7 @@ export function Worklist(props: {
           {faults.map((fault) => {
             const facts = factsOf(fault, state);
             const on = selected.includes(fault.id);
-            const tiny = arcOf(sizeOf(facts)) < RESOLVED;
+            const tiny = isTiny(fault);
             const name = `Fault ${fault.number}, ${fault.kind}, ${STATE_WORDS[fault.state]}`;
             return (
               <Row key={fault.id} $on={on} $tiny={tiny} data-id={fault.id}>
