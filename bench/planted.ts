@@ -63,13 +63,16 @@ export function plantedTone(light: boolean, [white, black]: [number, number], { 
   return { tone, tones: [tone, tone, tone].map((t) => (varied ? t + 20 * (random() - 0.5) : t)) };
 }
 
-/** Share of what is fitted on that stands out by any contrast up to this, however even its ground: dust on a wall does. */
+/** Levels by which it is to stand out where the ground deviates by `deviation`; some even where it is even. */
+export const plantedContrast = (deviation: number, { times, varied }: Planting): number =>
+  Math.max(varied ? 14 : 20, (typeof times === 'number' ? times : times()) * deviation);
+
+/** Share of the specks fitted on that stand out by any contrast up to this, however even their ground: dust on a wall does. */
 const STARK = { share: 0.3, most: 150 };
 
-/** Levels by which it is to stand out where the ground deviates by `deviation`; some even where it is even. */
-export function plantedContrast(deviation: number, { times, varied, random }: Planting): number {
-  const stark = varied && random() < STARK.share ? STARK.most * random() : 0;
-  return Math.max(varied ? 14 : 20, (typeof times === 'number' ? times : times()) * deviation, stark);
+/** Levels by which a speck is to stand out at the least: any for some of those that are fitted on. */
+export function starkContrast({ random, varied }: Planting): number {
+  return varied && random() < STARK.share ? STARK.most * random() : 0;
 }
 
 /** Sagging wires across the picture, 3 to 6 px wide. */

@@ -5,7 +5,7 @@ import { sigmoid, type Find } from '../src/core/find/find.ts';
 import { scoredSpecks, SPECK_FOREST, speckCandidates, speckShift, speckVectors } from '../src/core/find/specks.ts';
 import { rasterise } from '../src/core/mask/shapes.ts';
 import { createRaster, type Raster } from '../src/core/raster/raster.ts';
-import { plantedContrast, plantedTone, type Planting } from './planted.ts';
+import { plantedContrast, plantedTone, starkContrast, type Planting } from './planted.ts';
 
 export interface PlantedSpeck {
   x: number;
@@ -49,7 +49,9 @@ export function plantSpecks(clean: Raster, count: number, planting: Planting) {
       for (let u = -reach; u <= reach; u++) if (owner[Math.floor(y + v) * width + Math.floor(x + u)]) free = false;
     if (!free) continue;
     const i = Math.floor(y) * width + Math.floor(x);
-    const wanted = plantedContrast(Math.sqrt(Math.max(0, square[i] - mean[i] ** 2)), planting);
+    const deviation = Math.sqrt(Math.max(0, square[i] - mean[i] ** 2));
+    const stark = starkContrast(planting);
+    const wanted = Math.max(stark, plantedContrast(deviation, planting));
     const { tone, tones } = plantedTone(light, [246, 14], planting);
     const room = Math.abs(tone - mean[i]);
     if (room < wanted * 0.9) continue;

@@ -4,6 +4,7 @@ import type { CurveSamples } from '../src/core/find/curve-features.ts';
 import {
   curveCandidates,
   curveVector,
+  curveWeight,
   cutsOf,
   likelyPieces,
   scoredCurves,
@@ -89,7 +90,7 @@ function fit(without: string | null) {
     if (run.picture === without) continue;
     for (const { x, share, length } of run.rows) {
       // What counts is length, and a find that is half a planted line counts half.
-      const weight = Math.min(4, length / 80);
+      const weight = curveWeight(length);
       if (share > 0.05) data.push({ x, y: 1, weight: share * weight });
       if (share < 0.95) data.push({ x, y: 0, weight: (1 - share) * weight });
     }
@@ -107,7 +108,7 @@ for (const name of PHOTOGRAPHS) {
     for (const run of runs.filter((r) => r.picture === name && r.times !== null)) {
       const input = { picture: run.planted.picture, luma: lumaPlane(run.planted.picture) };
       const candidates = curveCandidates(input, undefined, (samples) => likelyPieces(samples, leaning));
-      const found = scoredCurves(candidates, input, leaning).filter((f) => f.score >= 0.5);
+      const found = scoredCurves(candidates, input, leaning, lean).filter((f) => f.score >= 0.5);
       if (!run.times) {
         line += ` as it is ${found.length}`;
         continue;

@@ -3,6 +3,7 @@ import { simplified } from '../mask/outline.ts';
 import { CURVE_FEATURES, curveMeter, type CurveFeatures, type CurveSamples } from './curve-features.ts';
 import { logitOf, readForest } from './forest.ts';
 import lines from './forests/curves.json' with { type: 'json' };
+import { prevalenceShift } from './prevalence.ts';
 import { repeatOf } from './repeats.ts';
 import { findRidges, joinRidges, type Ridge } from './ridges.ts';
 import { amongOthers, sigmoid, type Find, type Finder, type FindInput, type FoundKind } from './find.ts';
@@ -13,7 +14,10 @@ import { strandOutline } from './strand.ts';
 const SIGMAS = [1, 2];
 /** px below which a line is none. */
 const SHORTEST = 22;
-/** Tells hairs, scratches and wires from lines of the picture; fitted by `bench/train-curves.ts`. */
+/**
+ * Tells hairs, scratches and wires from lines of the picture; fitted by `bench/train-curves.ts`. Its bias is the share of
+ * them it was fitted on.
+ */
 export const CURVE_FOREST = readForest(lines);
 
 /** The features as the forest takes them. */
@@ -239,22 +243,53 @@ const UNLIKELY = 0.08;
 const EVEN = 0.2;
 const REPEATED = 12;
 
+/** How much of what a picture's few lines take off every logit counts, and the most that may; as with specks. */
+const DOUBT = { share: 0.75, most: 5 };
+/** px of a line that count as one, and as how many the longest counts. */
+const ONE = 80;
+const LONGEST = 4;
+
+/** How much a line of some length counts when a forest is fitted and when it is asked how frequent lines are. */
+export const curveWeight = (length: number): number => Math.min(LONGEST, length / ONE);
+
 /**
- * Candidates as finds, scored each for itself, by whether it comes again beside itself, and by how many there are around
- * it; those that go on where another ends are joined.
+ * What a picture with few hairs and scratches takes off the logit of each, 0 or less; see {@link prevalenceShift}.
+ * @param logits of the candidates, as the forest was fitted
+ * @param prior share of hairs, scratches and wires that it was fitted on
  */
-export function scoredCurves(candidates: readonly CurveCandidate[], input: FindInput, forest = CURVE_FOREST): Find[] {
+function curveShift(candidates: readonly CurveCandidate[], logits: readonly number[], prior: number): number {
+  const weights = candidates.map((c) => curveWeight(c.find.length));
+  return Math.min(0, Math.max(-DOUBT.most, DOUBT.share * prevalenceShift(logits, prior, weights)));
+}
+
+/**
+ * Candidates as finds, scored each for itself, by whether it comes again beside itself, by how many there are in the
+ * picture and by how many there are around it; those that go on where another ends are joined.
+ * @param lean what was added to the forest's bias after it was fitted
+ */
+export function scoredCurves(
+  candidates: readonly CurveCandidate[],
+  input: FindInput,
+  forest = CURVE_FOREST,
+  lean = 0,
+): Find[] {
   const { width, height } = input.picture;
   const plane: Plane = { width, height, data: input.luma };
-  const scored = candidates.map((c): ScoredCurve => {
-    const score = curveScore(c.features, forest);
+  const logits = candidates.map((c) => logitOf(forest, curveVector(c.features)));
+  const scored = candidates.map((c, i): ScoredCurve => {
+    const score = sigmoid(logits[i]);
     // Wires do hang in even steps.
     if (score < UNLIKELY || c.find.kind === 'strand') return { ...c, score };
     const repeat = repeatOf(plane, c.points, c.features.width, c.features.light === 1);
-    const logit = Math.log(score / (1 - score)) - REPEATED * Math.max(0, repeat - EVEN);
-    return { ...c, score: sigmoid(logit) };
+    return { ...c, score: sigmoid(logits[i] - REPEATED * Math.max(0, repeat - EVEN)) };
   });
-  const finds = joined(scored, input).map(({ find, score }): Find => ({ ...find, score }));
+  const fitted = logits.map((v) => v - lean);
+  const shift = curveShift(candidates, fitted, sigmoid(forest.bias - lean));
+  const finds = joined(scored, input).map(({ find, score }): Find => {
+    // Wires hang in pictures without any damage.
+    if (find.kind === 'strand') return { ...find, score };
+    return { ...find, score: sigmoid(Math.log(score / (1 - score)) + shift) };
+  });
   return amongOthers(finds, width, height, CURVE_AMONG).filter((f) => f.score > UNLIKELY);
 }
 

@@ -42,6 +42,16 @@ describe('how frequent faults are in a picture', () => {
     expect(rightOf(shift)).toBeGreaterThan(0.75);
   });
 
+  test('what counts more decides more', () => {
+    const list = [...Array.from({ length: 20 }, () => 5), ...Array.from({ length: 980 }, () => -5)];
+    const even = prevalenceShift(list, 0.05);
+    const weights = list.map((v) => (v > 0 ? 10 : 1));
+    // Twenty that count as two hundred: the same as if there were two hundred.
+    const many = [...Array.from({ length: 200 }, () => 5), ...Array.from({ length: 980 }, () => -5)];
+    expect(prevalenceShift(list, 0.05, weights)).toBeCloseTo(prevalenceShift(many, 0.05), 3);
+    expect(prevalenceShift(list, 0.05, weights)).toBeGreaterThan(even + 1);
+  });
+
   test('without a single fault there is no end to the doubt, without anything to look at there is none', () => {
     expect(prevalenceShift(logits(0, 0.05, 3), 0.05)).toBeLessThan(-4);
     expect(prevalenceShift([], 0.05)).toBe(0);

@@ -12,17 +12,22 @@ const RAREST = 1e-7;
  * expectation and maximisation: a picture with hardly anything sure in it makes all that is less sure unlikely.
  * @param logits of everything that was looked at in the picture
  * @param prior share of faults in what the classifier was fitted on, 0 to 1
+ * @param weights how much each of them counts; all the same when left out
  * Source: Saerens, Latinne and Decaestecker, "Adjusting the outputs of a classifier to new a priori probabilities", 2002.
  */
-export function prevalenceShift(logits: ArrayLike<number>, prior: number): number {
+export function prevalenceShift(logits: ArrayLike<number>, prior: number, weights?: ArrayLike<number>): number {
   if (!logits.length) return 0;
   const odds = (p: number) => Math.log(p / (1 - p));
   let now = prior;
   for (let round = 0; round < ROUNDS; round++) {
     const shift = odds(now) - odds(prior);
-    let sum = 0;
-    for (let i = 0; i < logits.length; i++) sum += sigmoid(logits[i] + shift);
-    const next = Math.min(1 - RAREST, Math.max(RAREST, sum / logits.length));
+    let [sum, all] = [0, 0];
+    for (let i = 0; i < logits.length; i++) {
+      const weight = weights ? weights[i] : 1;
+      sum += weight * sigmoid(logits[i] + shift);
+      all += weight;
+    }
+    const next = Math.min(1 - RAREST, Math.max(RAREST, sum / all));
     const settled = Math.abs(Math.log(next / now)) < SETTLED;
     now = next;
     if (settled) break;
