@@ -1,6 +1,7 @@
 import type { Point } from '../mask/shapes.ts';
 import { CURVE_FEATURES, type CurveFeatures, type CurveSamples } from './curve-features.ts';
-import { curveScore, cutsOf, likelyPieces } from './curves.ts';
+import { createRaster } from '../raster/raster.ts';
+import { curveScore, cutsOf, likelyPieces, scoredCurves, type CurveCandidate } from './curves.ts';
 import type { Forest } from './forest.ts';
 
 /** A forest of one question: contrast above 10 levels is a hair, at any other it is not. */
@@ -88,5 +89,61 @@ describe('pieces of a thin line', () => {
     expect(nothing.asked).toBeLessThanOrEqual((cutsOf(200).length * (cutsOf(200).length - 1)) / 2 + 1);
     const flat: CurveSamples = { points: nothing.points, measure: () => null };
     expect(likelyPieces(flat, byContrast)).toEqual([]);
+  });
+});
+
+describe('lines of a picture judged together', () => {
+  const SIZE = { width: 1600, height: 1200 };
+  /** From 10 levels on it is sure of a hair, from 5 on it is not sure at all, below it is sure of none. */
+  const unsureBetween: Forest = {
+    bias: -3,
+    depth: 2,
+    trees: [
+      {
+        feature: [CURVE_FEATURES.indexOf('contrast'), CURVE_FEATURES.indexOf('contrast'), -1],
+        threshold: [10, 5, 0],
+        leaf: [-2, 3.3, 8, 8],
+      },
+    ],
+  };
+  /** A line by itself in the n-th place of the picture. */
+  function candidate(n: number, contrast: number, kind: 'hair' | 'strand' = 'hair'): CurveCandidate {
+    const [x, y] = [60 + (n % 8) * 190, 40 + Math.floor(n / 8) * 70];
+    const points = Array.from({ length: 90 }, (_, i): Point => [x + i, y + 0.5]);
+    const features = Object.fromEntries(CURVE_FEATURES.map((name) => [name, 0])) as CurveFeatures;
+    const box = { x, y: y - 1, width: 90, height: 3 };
+    return {
+      points,
+      features: { ...features, contrast, width: 2, length: 90 },
+      find: { kind, shapes: [], box, width: 2, length: 90, contrast },
+    };
+  }
+  const picture = createRaster(SIZE.width, SIZE.height, 3, 8);
+  const scores = (candidates: CurveCandidate[], lean = 0) =>
+    scoredCurves(
+      candidates,
+      { picture, luma: new Float32Array(SIZE.width * SIZE.height) },
+      { ...unsureBetween, bias: unsureBetween.bias + lean },
+      lean,
+    );
+  const scoreOf = (list: ReturnType<typeof scores>, contrast: number, kind = 'hair') =>
+    list.find((f) => f.contrast === contrast && f.kind === kind)?.score ?? 0;
+  const none = Array.from({ length: 60 }, (_, n) => candidate(n + 24, 1));
+  const sure = Array.from({ length: 12 }, (_, n) => candidate(n + 2, 20));
+
+  test('one that is unsure is likely among many sure ones and unlikely where there is no other', () => {
+    expect(scoreOf(scores([candidate(0, 7), ...sure, ...none]), 7)).toBeGreaterThan(0.5);
+    expect(scoreOf(scores([candidate(0, 7), ...none]), 7)).toBeLessThan(0.3);
+  });
+
+  test('one that is sure stays, and so does an unsure wire', () => {
+    const found = scores([candidate(0, 20), candidate(1, 7, 'strand'), ...none]);
+    expect(scoreOf(found, 20)).toBeGreaterThan(0.8);
+    expect(scoreOf(found, 7, 'strand')).toBeCloseTo(1 / (1 + Math.exp(-0.3)), 5);
+  });
+
+  test('leaning towards finding makes each surer, not the picture richer', () => {
+    const at = (lean: number) => scoreOf(scores([candidate(0, 7), ...sure, ...none], lean), 7);
+    expect(Math.log(at(0.5) / (1 - at(0.5))) - Math.log(at(0) / (1 - at(0)))).toBeCloseTo(0.5, 5);
   });
 });
