@@ -15,12 +15,12 @@ const LEVELS = 4;
 /** Tells specks from detail; fitted by `bench/train-specks.ts`. Its bias is the share of specks it was fitted on. */
 export const SPECK_FOREST = readForest(lines);
 /** Added to every logit: how much a missed speck counts against a false one. */
-const LEAN = 0.5;
+const LEAN = 1;
 /**
  * How much of what a picture's few specks take off every logit counts, and the most that may: on a picture unlike those
  * that the trees were fitted on they are less sure of dust, which then seems rarer than it is.
  */
-const DOUBT = { share: 0.75, most: 5 };
+const DOUBT = { share: 0.5, most: 5 };
 /** How many times as dense as is usual specks may lie: their likes around them have been weighed already. */
 const SPECK_DENSE = 8;
 /** Levels of 255 below which nothing is looked at. */
