@@ -28,7 +28,7 @@ describe('specks of a picture judged together', () => {
   });
 
   test('many specks make nothing surer than it is by itself', () => {
-    expect(speckShift([...Array.from({ length: 500 }, () => 5), ...detail], 0.03)).toBe(0);
+    expect(speckShift([...Array.from({ length: 500 }, () => 5), ...detail], 0.03)).toBeCloseTo(0, 9);
     expect(speckShift(detail, 0.03)).toBeGreaterThanOrEqual(-5);
     expect(speckShift(detail, 0.03)).toBeLessThan(-2);
   });

@@ -17,10 +17,10 @@ export const SPECK_FOREST = readForest(lines);
 /** Added to every logit: how much a missed speck counts against a false one. */
 const LEAN = 1;
 /**
- * How much of what a picture's few specks take off every logit counts, and the most that may: on a picture unlike those
- * that the trees were fitted on they are less sure of dust, which then seems rarer than it is.
+ * From how much in the logit on what a picture's few specks take off counts in full, and the most that it may; less of it
+ * counts by its share of that. On a picture unlike those fitted on the trees are less sure of dust, which then seems rarer than it is.
  */
-const DOUBT = { share: 0.5, most: 5 };
+const DOUBT = { full: 7.5, most: 5 };
 /** How many times as dense as is usual specks may lie: their likes around them have been weighed already. */
 const SPECK_DENSE = 8;
 /** Levels of 255 below which nothing is looked at. */
@@ -320,8 +320,10 @@ export function speckVectors(
 }
 
 /** What a picture with few specks takes off the logit of each of its candidates, 0 or less; see {@link prevalenceShift}. */
-export const speckShift = (logits: ArrayLike<number>, prior: number): number =>
-  Math.min(0, Math.max(-DOUBT.most, DOUBT.share * prevalenceShift(logits, prior)));
+export function speckShift(logits: ArrayLike<number>, prior: number): number {
+  const taken = Math.min(0, prevalenceShift(logits, prior));
+  return Math.max(-DOUBT.most, taken * Math.min(1, -taken / DOUBT.full));
+}
 
 /** Scores of candidates from their logits and the picture's shift; those that crowd together are doubted. */
 export function scoredSpecks<F extends Pick<Find, 'box' | 'length'>>(
