@@ -3,30 +3,28 @@
 import { survey } from '../src/core/find/survey.ts';
 import { CLEAN_MEASURED, cleanPhotograph } from './photographs.ts';
 import { meanOf, randomiser } from './planted.ts';
-import { lookForSpecks, plantSpecks, SPECK_CONTRASTS, speckResult } from './specks.ts';
+import { lookForSpecks, MOST_FALSE, plantSpecks, shown, SPECK_CONTRASTS, speckResult } from './specks.ts';
 
-/** Most false specks that a clean picture may show. */
-const FALSE = 10;
 /** Megapixels at which specks are planted. */
 const SMALL = 1.3;
 
 const failures: string[] = [];
 for (const photograph of CLEAN_MEASURED) {
   const clean = await cleanPhotograph(photograph);
-  const finds = survey(clean, { finders: ['specks', 'curves'] }).filter((f) => f.score >= 0.5);
+  const finds = shown(survey(clean, { finders: ['specks', 'curves'] }));
   const specks = finds.filter((f) => f.kind === 'speck').length;
   const megapixels = (clean.width * clean.height) / 1e6;
   console.log(
     `${photograph.name.padEnd(34)} ${megapixels.toFixed(1).padStart(4)} megapixels: ${specks} specks, ${finds.length - specks} hairs, scratches and wires`,
   );
-  if (specks > FALSE) failures.push(`${specks} specks on ${photograph.name}`);
+  if (specks > MOST_FALSE) failures.push(`${specks} specks on ${photograph.name}`);
 }
 const random = randomiser(Number(process.argv[2] ?? 78));
 const small = await Promise.all(CLEAN_MEASURED.map((p) => cleanPhotograph(p, SMALL)));
 for (const times of SPECK_CONTRASTS) {
   const results = small.map((clean) => {
     const planted = plantSpecks(clean, 120, { times, random });
-    return speckResult(lookForSpecks(planted.picture).shown(), planted);
+    return speckResult(shown(lookForSpecks(planted.picture).finds()), planted);
   });
   const f1 = meanOf(results.map((r) => r.f1));
   console.log(

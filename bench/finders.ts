@@ -6,7 +6,7 @@ import { survey } from '../src/core/find/survey.ts';
 import type { Raster } from '../src/core/raster/raster.ts';
 import { CURVE_CONTRASTS, matchCurves, matchMask, plantCurves } from './curves.ts';
 import { meanOf, photograph, PHOTOGRAPHS, randomiser } from './planted.ts';
-import { lookForSpecks, plantSpecks, SPECK_CONTRASTS, speckResult } from './specks.ts';
+import { lookForSpecks, plantSpecks, shown, SPECK_CONTRASTS, speckResult } from './specks.ts';
 
 // eslint-disable-next-line @typescript-eslint/no-explicit-any
 const cv: any = createRequire(import.meta.url)('@techstark/opencv-js');
@@ -40,7 +40,9 @@ const asItIs = new Map<string, ReturnType<typeof lookForSpecks>>();
 for (const name of PHOTOGRAPHS) {
   const looked = lookForSpecks(await photograph(name));
   asItIs.set(name, looked);
-  console.log(`${name.padEnd(26)} as it is: ${looked.shown().length} specks (old prints have dust of their own)`);
+  console.log(
+    `${name.padEnd(26)} as it is: ${shown(looked.finds()).length} specks (old prints have dust of their own)`,
+  );
 }
 for (const times of SPECK_CONTRASTS) {
   const scores: number[] = [];
@@ -48,8 +50,8 @@ for (const times of SPECK_CONTRASTS) {
     const planted = plantSpecks(await photograph(name), 120, { times, random });
     const looked = lookForSpecks(planted.picture);
     // What is found in the picture as it is, judged as strictly, may be dust of its own: neither for nor against.
-    const dust = asItIs.get(name)!.shown(looked.shift);
-    scores.push(speckResult(looked.shown(), planted, (f) => dust.some((d) => near(d, f))).f1);
+    const dust = shown(asItIs.get(name)!.finds(looked.doubt));
+    scores.push(speckResult(shown(looked.finds()), planted, (f) => dust.some((d) => near(d, f))).f1);
   }
   console.log(
     `specks at ${times} σ: F1 ${scores.map((s) => s.toFixed(2)).join(' ')}, mean ${meanOf(scores).toFixed(3)}`,
@@ -62,7 +64,7 @@ for (const times of CURVE_CONTRASTS) {
     const clean = await photograph(name);
     const planted = plantCurves(clean, 24, { times, random });
     const { picture, lines, near } = planted;
-    const finds = survey(picture, { finders: ['curves'] }).filter((f) => f.score >= 0.5);
+    const finds = shown(survey(picture, { finders: ['curves'] }));
     const ours = matchCurves(
       finds.flatMap((f) => f.shapes),
       planted,

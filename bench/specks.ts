@@ -1,8 +1,7 @@
 // Specks of known truth, planted in photographs, and how a list of finds compares with them.
-import { logitOf } from '../src/core/find/forest.ts';
 import { boxMean, lumaPlane } from '../src/core/find/luma.ts';
-import { sigmoid, type Find } from '../src/core/find/find.ts';
-import { scoredSpecks, SPECK_FOREST, speckCandidates, speckShift, speckVectors } from '../src/core/find/specks.ts';
+import type { Find } from '../src/core/find/find.ts';
+import { weighedSpecks } from '../src/core/find/specks.ts';
 import { rasterise } from '../src/core/mask/shapes.ts';
 import { createRaster, type Raster } from '../src/core/raster/raster.ts';
 import { plantedContrast, plantedTone, starkContrast, type Planting } from './planted.ts';
@@ -105,16 +104,14 @@ export function matchSpeck(
   return -1;
 }
 
-/** Everything in a picture that may be a speck, and what the picture makes of how many there are. */
-export function lookForSpecks(picture: Raster) {
-  const candidates = speckCandidates({ picture, luma: lumaPlane(picture) });
-  const logits = speckVectors(candidates, picture).map((x) => logitOf(SPECK_FOREST, x));
-  const finds = candidates.map((c) => c.find);
-  const own = speckShift(logits, sigmoid(SPECK_FOREST.bias));
-  /** What is shown at the usual sensitivity, as strictly as the picture itself is judged or another one. */
-  const shown = (shift = own) => scoredSpecks(finds, logits, shift, picture).filter((f) => f.score >= 0.5);
-  return { shift: own, shown };
-}
+/** Everything in a picture that may be a speck; see {@link weighedSpecks}. */
+export const lookForSpecks = (picture: Raster) => weighedSpecks({ picture, luma: lumaPlane(picture) });
+
+/** Most false specks that a clean picture may show. */
+export const MOST_FALSE = 10;
+
+/** What is shown at the usual sensitivity. */
+export const shown = <F extends { score: number }>(finds: readonly F[]): F[] => finds.filter((f) => f.score >= 0.5);
 
 /** How well planted specks were found: what `excused` says is neither for nor against. */
 export function speckResult(

@@ -3,11 +3,12 @@
 import { logitOf, type Forest } from '../src/core/find/forest.ts';
 import { sigmoid } from '../src/core/find/find.ts';
 import { lumaPlane } from '../src/core/find/luma.ts';
-import { scoredSpecks, speckCandidates, speckShift, speckVectors } from '../src/core/find/specks.ts';
+import { doubtOfRare } from '../src/core/find/prevalence.ts';
+import { scoredSpecks, speckCandidates, speckVectors } from '../src/core/find/specks.ts';
 import type { Raster } from '../src/core/raster/raster.ts';
 import { fitForest, saveForest, type Example } from './boost.ts';
 import { meanOf, PHOTOGRAPHS, randomiser } from './planted.ts';
-import { matchSpeck, plantSpecks, SPECK_CONTRASTS } from './specks.ts';
+import { matchSpeck, plantSpecks, shown, SPECK_CONTRASTS } from './specks.ts';
 import { FITTED, gather, gatherClean, TREES, type Run } from './training.ts';
 
 const OPTIONS = { ...TREES, trees: 300, depth: 5 };
@@ -77,16 +78,15 @@ for (const name of PHOTOGRAPHS) {
   const forest = fit(name);
   const mine = runs.filter((run) => run.picture === name && run.times !== null);
   const logits = new Map(mine.map((run) => [run, run.rows.map((r) => logitOf(forest, r.x))]));
-  const shiftOf = (run: SpeckRun) => speckShift(logits.get(run)!, sigmoid(forest.bias));
-  const foundIn = (run: SpeckRun, shift: number) =>
-    scoredSpecks(run.rows, logits.get(run)!, shift, run).filter((r) => r.score >= 0.5);
+  const doubtOf = (run: SpeckRun) => doubtOfRare(logits.get(run)!, sigmoid(forest.bias));
+  const foundIn = (run: SpeckRun, doubt: number) => shown(scoredSpecks(run.rows, logits.get(run)!, doubt, run));
   const centre = (r: Row) => [r.box.x + r.box.width / 2, r.box.y + r.box.height / 2];
   const bare = mine.find((run) => run.times === 0)!;
-  let line = `${name.padEnd(26)} as it is ${String(foundIn(bare, shiftOf(bare)).length).padStart(3)}`;
+  let line = `${name.padEnd(26)} as it is ${String(foundIn(bare, doubtOf(bare)).length).padStart(3)}`;
   for (const run of mine.filter((r) => r.times)) {
-    const shift = shiftOf(run);
-    const dust = foundIn(bare, shift).map(centre);
-    const finds = foundIn(run, shift);
+    const doubt = doubtOf(run);
+    const dust = foundIn(bare, doubt).map(centre);
+    const finds = foundIn(run, doubt);
     const hit = new Set(finds.filter((r) => r.match >= 0).map((r) => r.match)).size;
     const wrong = finds.filter((r) => {
       const [x, y] = centre(r);

@@ -3,7 +3,7 @@ import { simplified } from '../mask/outline.ts';
 import { CURVE_FEATURES, curveMeter, type CurveFeatures, type CurveSamples } from './curve-features.ts';
 import { logitOf, readForest } from './forest.ts';
 import lines from './forests/curves.json' with { type: 'json' };
-import { prevalenceShift } from './prevalence.ts';
+import { doubtOfRare } from './prevalence.ts';
 import { repeatOf } from './repeats.ts';
 import { findRidges, joinRidges, type Ridge } from './ridges.ts';
 import { amongOthers, sigmoid, type Find, type Finder, type FindInput, type FoundKind } from './find.ts';
@@ -243,8 +243,6 @@ const UNLIKELY = 0.08;
 const EVEN = 0.2;
 const REPEATED = 12;
 
-/** How much of what a picture's few lines take off every logit counts, and the most that may; as with specks. */
-const DOUBT = { share: 0.75, most: 5 };
 /** px of a line that count as one, and as how many the longest counts. */
 const ONE = 80;
 const LONGEST = 4;
@@ -253,18 +251,8 @@ const LONGEST = 4;
 export const curveWeight = (length: number): number => Math.min(LONGEST, length / ONE);
 
 /**
- * What a picture with few hairs and scratches takes off the logit of each, 0 or less; see {@link prevalenceShift}.
- * @param logits of the candidates, as the forest was fitted
- * @param prior share of hairs, scratches and wires that it was fitted on
- */
-function curveShift(candidates: readonly CurveCandidate[], logits: readonly number[], prior: number): number {
-  const weights = candidates.map((c) => curveWeight(c.find.length));
-  return Math.min(0, Math.max(-DOUBT.most, DOUBT.share * prevalenceShift(logits, prior, weights)));
-}
-
-/**
  * Candidates as finds, scored each for itself, by whether it comes again beside itself, by how many there are in the
- * picture and by how many there are around it; those that go on where another ends are joined.
+ * picture (see {@link doubtOfRare}) and by how many there are around it; those that go on where another ends are joined.
  * @param lean what was added to the forest's bias after it was fitted
  */
 export function scoredCurves(
@@ -283,12 +271,15 @@ export function scoredCurves(
     const repeat = repeatOf(plane, c.points, c.features.width, c.features.light === 1);
     return { ...c, score: sigmoid(logits[i] - REPEATED * Math.max(0, repeat - EVEN)) };
   });
-  const fitted = logits.map((v) => v - lean);
-  const shift = curveShift(candidates, fitted, sigmoid(forest.bias - lean));
+  const doubt = doubtOfRare(
+    logits.map((v) => v - lean),
+    sigmoid(forest.bias - lean),
+    candidates.map((c) => curveWeight(c.find.length)),
+  );
   const finds = joined(scored, input).map(({ find, score }): Find => {
     // Wires hang in pictures without any damage.
     if (find.kind === 'strand') return { ...find, score };
-    return { ...find, score: sigmoid(Math.log(score / (1 - score)) + shift) };
+    return { ...find, score: sigmoid(Math.log(score / (1 - score)) + doubt) };
   });
   return amongOthers(finds, width, height, CURVE_AMONG).filter((f) => f.score > UNLIKELY);
 }

@@ -1,3 +1,4 @@
+import { randomiser } from '../../../bench/planted.ts';
 import { likesOf, type Place } from './likes.ts';
 
 const [WIDTH, HEIGHT] = [1200, 900];
@@ -50,8 +51,7 @@ describe('others of a kind', () => {
   });
 
   test('looking up by cells counts what comparing all with all counts, at borders and for large ones too', () => {
-    let state = 5;
-    const random = () => (state = (Math.imul(state, 1664525) + 1013904223) >>> 0) / 4294967296;
+    const random = randomiser(5);
     const places = Array.from({ length: 600 }, (): Place => ({
       x: random() * WIDTH,
       y: random() * HEIGHT,

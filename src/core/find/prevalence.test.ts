@@ -1,7 +1,7 @@
-import { prevalenceShift } from './prevalence.ts';
+import { randomiser } from '../../../bench/planted.ts';
+import { doubtOfRare, prevalenceShift } from './prevalence.ts';
 
-let state = 11;
-const random = () => (state = (Math.imul(state, 1664525) + 1013904223) >>> 0) / 4294967296;
+const random = randomiser(11);
 const gauss = () => Math.sqrt(-2 * Math.log(random() + 1e-9)) * Math.cos(2 * Math.PI * random());
 const odds = (p: number) => Math.log(p / (1 - p));
 
@@ -55,5 +55,23 @@ describe('how frequent faults are in a picture', () => {
   test('without a single fault there is no end to the doubt, without anything to look at there is none', () => {
     expect(prevalenceShift(logits(0, 0.05, 3), 0.05)).toBeLessThan(-4);
     expect(prevalenceShift([], 0.05)).toBe(0);
+  });
+});
+
+describe('the doubt of a picture with few faults', () => {
+  const none = Array.from({ length: 1000 }, () => -5);
+
+  test('is none where there are many, and never more than 5', () => {
+    expect(doubtOfRare([...Array.from({ length: 500 }, () => 5), ...none], 0.03)).toBeCloseTo(0, 9);
+    expect(doubtOfRare(none, 0.03)).toBe(-5);
+    expect(doubtOfRare([], 0.03)).toBeCloseTo(0, 9);
+  });
+
+  test('is small where they are a little rarer, and grows faster than their rarity', () => {
+    const [rare, rarer] = [0.02, 0.005].map((share) => logits(share, 0.05));
+    const shifts = [rare, rarer].map((list) => prevalenceShift(list, 0.05));
+    const doubts = [rare, rarer].map((list) => doubtOfRare(list, 0.05));
+    doubts.forEach((d, i) => expect(d).toBeCloseTo(-(shifts[i] ** 2) / 7.5, 9));
+    expect(doubts[1] / doubts[0]).toBeGreaterThan(1.5 * (shifts[1] / shifts[0]));
   });
 });

@@ -34,3 +34,20 @@ export function prevalenceShift(logits: ArrayLike<number>, prior: number, weight
   }
   return odds(now) - odds(prior);
 }
+
+/**
+ * From how much in the logit on the doubt of a picture with few faults counts in full, and the most that it may; less of
+ * it counts by its share of that. On a picture unlike those fitted on a classifier is less sure of faults, which then
+ * seem rarer than they are.
+ */
+const FULL = 7.5;
+const MOST = 5;
+
+/**
+ * What a picture with few faults adds to the logit of each of its candidates, 0 or less; see {@link prevalenceShift} for
+ * what it takes. A picture with many faults makes nothing surer.
+ */
+export function doubtOfRare(logits: ArrayLike<number>, prior: number, weights?: ArrayLike<number>): number {
+  const shift = Math.min(0, prevalenceShift(logits, prior, weights));
+  return Math.max(-MOST, shift * Math.min(1, -shift / FULL));
+}

@@ -3,7 +3,7 @@ import { boxMean, halfPlane, noiseLevel, type Plane } from './luma.ts';
 import { SPECK_FEATURES, speckFeatures, type Segment, type SpeckFeatures } from './speck-features.ts';
 import { logitOf, readForest } from './forest.ts';
 import { LIKE_FEATURES, likesOf } from './likes.ts';
-import { prevalenceShift } from './prevalence.ts';
+import { doubtOfRare } from './prevalence.ts';
 import lines from './forests/specks.json' with { type: 'json' };
 import { amongOthers, sigmoid, type Find, type Finder, type FindInput } from './find.ts';
 
@@ -16,11 +16,6 @@ const LEVELS = 4;
 export const SPECK_FOREST = readForest(lines);
 /** Added to every logit: how much a missed speck counts against a false one. */
 const LEAN = 1;
-/**
- * From how much in the logit on what a picture's few specks take off counts in full, and the most that it may; less of it
- * counts by its share of that. On a picture unlike those fitted on the trees are less sure of dust, which then seems rarer than it is.
- */
-const DOUBT = { full: 7.5, most: 5 };
 /** How many times as dense as is usual specks may lie: their likes around them have been weighed already. */
 const SPECK_DENSE = 8;
 /** Levels of 255 below which nothing is looked at. */
@@ -319,21 +314,28 @@ export function speckVectors(
   );
 }
 
-/** What a picture with few specks takes off the logit of each of its candidates, 0 or less; see {@link prevalenceShift}. */
-export function speckShift(logits: ArrayLike<number>, prior: number): number {
-  const taken = Math.min(0, prevalenceShift(logits, prior));
-  return Math.max(-DOUBT.most, taken * Math.min(1, -taken / DOUBT.full));
-}
-
-/** Scores of candidates from their logits and the picture's shift; those that crowd together are doubted. */
+/** Scores of candidates from their logits and the doubt of their picture; those that crowd together are doubted. */
 export function scoredSpecks<F extends Pick<Find, 'box' | 'length'>>(
   finds: readonly F[],
   logits: ArrayLike<number>,
-  shift: number,
+  doubt: number,
   { width, height }: { width: number; height: number },
 ): Array<F & { score: number }> {
-  const scored = finds.map((find, i) => ({ ...find, score: sigmoid(logits[i] + shift + LEAN) }));
+  const scored = finds.map((find, i) => ({ ...find, score: sigmoid(logits[i] + doubt + LEAN) }));
   return amongOthers(scored, width, height, { dense: SPECK_DENSE });
+}
+
+/**
+ * Everything in a picture that may be a speck.
+ * @returns what a picture with so few specks adds to each logit, see {@link doubtOfRare}, and the finds, scored with that
+ * or with the doubt of another picture
+ */
+export function weighedSpecks(input: FindInput, onProgress?: (done: number) => void) {
+  const candidates = speckCandidates(input, onProgress);
+  const logits = speckVectors(candidates, input.picture).map((x) => logitOf(SPECK_FOREST, x));
+  const finds = candidates.map((c) => c.find);
+  const doubt = doubtOfRare(logits, sigmoid(SPECK_FOREST.bias));
+  return { doubt, finds: (by = doubt): Find[] => scoredSpecks(finds, logits, by, input.picture) };
 }
 
 /**
@@ -344,11 +346,8 @@ export function scoredSpecks<F extends Pick<Find, 'box' | 'length'>>(
  * Source: own (`bench/train-specks.ts`); centre–surround comparison at several scales is common practice.
  */
 export const specks: Finder = {
-  find(input, onProgress) {
-    const candidates = speckCandidates(input, onProgress);
-    const logits = speckVectors(candidates, input.picture).map((x) => logitOf(SPECK_FOREST, x));
-    const finds = candidates.map((c) => c.find);
-    const shift = speckShift(logits, sigmoid(SPECK_FOREST.bias));
-    return scoredSpecks(finds, logits, shift, input.picture).filter((f) => f.score > 0.08);
-  },
+  find: (input, onProgress) =>
+    weighedSpecks(input, onProgress)
+      .finds()
+      .filter((f) => f.score > 0.08),
 };

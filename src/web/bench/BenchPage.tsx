@@ -256,7 +256,9 @@ export default function BenchPage() {
   const next = useCallback(
     (by: 1 | -1 = 1) => {
       const all = state ? orderedFaults(state, order) : [];
-      const from = all.findIndex((f) => f.id === selected[0]);
+      const at = all.findIndex((f) => f.id === selected[0]);
+      // With nothing chosen, backwards begins at the last.
+      const from = at < 0 && by < 0 ? 0 : at;
       const others = all.map((_, n) => all[(from + by * (n + 1) + all.length * 2) % all.length]);
       // Once nothing is open, what was treated is gone through.
       const find = (wanted: 'open' | 'treated') => others.find((f) => f.id !== selected[0] && f.state === wanted);
