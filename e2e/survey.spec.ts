@@ -1,9 +1,9 @@
 import AxeBuilder from '@axe-core/playwright';
-import { expect, test } from '@playwright/test';
+import { expect, test, type Page } from '@playwright/test';
 import sharp from 'sharp';
 import type { PictureState } from '../src/contract/api.ts';
 import { rasterise, type Shape } from '../src/core/mask/shapes.ts';
-import { closeUpReady, complaints, onPage } from './bench.ts';
+import { closeUpReady, complaints, draw, onPage } from './bench.ts';
 import { TestServer } from './server.ts';
 
 const server = new TestServer();
@@ -17,7 +17,7 @@ async function piece(
   top: number,
   width: number,
   height: number,
-  drawn = '',
+  { drawn = '', longSideMm = 200 } = {},
 ): Promise<string> {
   const svg = `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}">${drawn}</svg>`;
   const cut = await sharp(`demo/pictures/${name}.jpg`).extract({ left, top, width, height }).png().toBuffer();
@@ -26,7 +26,7 @@ async function piece(
     .removeAlpha()
     .png()
     .toBuffer();
-  const job = await server.json<{ id: string }>('/jobs', 'POST', { name, longSideMm: 200 });
+  const job = await server.json<{ id: string }>('/jobs', 'POST', { name, longSideMm });
   return (await server.json<{ id: string }>(`/jobs/${job.id}/pictures?name=${name}.png`, 'POST', file)).id;
 }
 const look = (id: string) => server.json<PictureState>(`/pictures/${id}`);
@@ -119,22 +119,43 @@ test('the old print is surveyed, a few finds are rejected, all other specks trea
   expect(said).toEqual([]);
 });
 
+/** The third of the headland's four wires, as the generator lays it, in the piece that is cut out of it. */
+const curve = (t: number) => {
+  const at = (a: number, b: number, c: number) => (1 - t) ** 2 * a + 2 * t * (1 - t) * b + t * t * c;
+  return [at(640, 2030, 3420) - 1000, at(581, 772, 284) - 560] as const;
+};
+const traceWire = async (page: Page) => {
+  await page.keyboard.press('6');
+  for (const t of [0.17, 0.45]) {
+    const at = await onPage(page, ...curve(t));
+    await page.mouse.click(at.x, at.y);
+  }
+};
+
+test('on a print so small that nobody can see a wire, the worklist says so', async ({ page }) => {
+  const id = await piece('headland', 1000, 560, 1000, 320, { longSideMm: 15 });
+  await page.goto(`${server.address}/pictures/${id}/bench`);
+  await closeUpReady(page);
+  await traceWire(page);
+  const worklist = page.getByLabel('Worklist', { exact: true });
+  await expect(worklist.getByText('0 of 1 open can be seen at delivery')).toBeVisible();
+  await expect(worklist.getByText('open, too small to see')).toBeVisible();
+  // Something large beside it can be.
+  await page.keyboard.press('2');
+  await draw(page, [
+    [250, 230],
+    [420, 250],
+  ]);
+  await expect(worklist.getByText('1 of 2 open can be seen at delivery')).toBeVisible();
+});
+
 test('a wire is traced in two clicks, a fence completed from four strands, a clip on it marked too', async ({
   page,
 }) => {
   const wire = await piece('headland', 1000, 560, 1000, 320);
   await page.goto(`${server.address}/pictures/${wire}/bench`);
   await closeUpReady(page);
-  await page.keyboard.press('6');
-  // The third of the four wires, as the generator lays it.
-  const curve = (t: number) => {
-    const at = (a: number, b: number, c: number) => (1 - t) ** 2 * a + 2 * t * (1 - t) * b + t * t * c;
-    return [at(640, 2030, 3420) - 1000, at(581, 772, 284) - 560] as const;
-  };
-  for (const t of [0.17, 0.45]) {
-    const at = await onPage(page, ...curve(t));
-    await page.mouse.click(at.x, at.y);
-  }
+  await traceWire(page);
   await expect(page.getByRole('button', { name: 'Fault 1, strand, open' })).toBeVisible();
   const [strand] = (await look(wire)).document.faults;
   const middle = strand.line!.points[strand.line!.points.length >> 1];
@@ -162,7 +183,7 @@ test('a wire is traced in two clicks, a fence completed from four strands, a cli
 
   // A clip sits on one of the strands.
   const clip = '<ellipse cx="287" cy="320" rx="17" ry="14" fill="#bfc3c4"/>';
-  const fence = await piece('garden', 1100, 500, 1200, 900, clip);
+  const fence = await piece('garden', 1100, 500, 1200, 900, { drawn: clip });
   await page.goto(`${server.address}/pictures/${fence}/bench`);
   await closeUpReady(page);
   await page.keyboard.press('6');
