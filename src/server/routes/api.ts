@@ -263,7 +263,7 @@ export function apiRoutes(studio: Studio): Router {
     const pictureId = id(req);
     const { name, ...input } = await desk.exportInput(pictureId);
     const { bytes } = await tasks.run(pictureId, `Export ${format.toUpperCase()}`, (signal, progress) =>
-      pool.run('export', { ...input, format, quality }, { heavy: true, onProgress: progress, signal }),
+      pool.run('export', { ...input, format, quality }, { heavy: true, soon: true, onProgress: progress, signal }),
     );
     const [type, ending] = MEDIA[format];
     const base = name.replace(/\.[a-z0-9]+$/i, '');

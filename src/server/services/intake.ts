@@ -41,6 +41,10 @@ export async function takeIn(
 ): Promise<string> {
   // What cannot be taken in is refused at once, not when a thread is free to decode it.
   await checkFile(path, limits);
-  const { facts, layers } = await pool.run('open', { path, fileName: name, limits }, { heavy: true, ...options });
+  const { facts, layers } = await pool.run(
+    'open',
+    { path, fileName: name, limits },
+    { heavy: true, soon: true, ...options },
+  );
   return store.importPicture(jobId, name, facts!, path, givenRows(layers));
 }

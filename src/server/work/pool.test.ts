@@ -77,6 +77,21 @@ describe('the pool of threads', () => {
     expect(order).toEqual(['short', 'first', 'second']);
   });
 
+  test('of long work that waits, what somebody sits and waits for is begun first', async () => {
+    pool = new Pool(script, 1);
+    const [g, h] = [gate(), gate()];
+    open(h);
+    const order: string[] = [];
+    const long = (name: string, gate: Int32Array, soon = false) =>
+      run({ gate }, { heavy: true, soon }).then(() => order.push(name));
+    const all = [long('fill', g), long('second fill', h), long('import', h, true), long('third fill', h)];
+    await pause(50);
+    expect(order).toEqual([]);
+    open(g);
+    await Promise.all(all);
+    expect(order).toEqual(['fill', 'import', 'second fill', 'third fill']);
+  });
+
   test('says how far it is', async () => {
     pool = new Pool(script, 1);
     const seen: number[] = [];

@@ -8,6 +8,7 @@ interface Waiting {
   kind: TaskKind;
   input: unknown;
   heavy: boolean;
+  soon: boolean;
   cancel: Int32Array;
   resolve: (value: never) => void;
   reject: (error: Error) => void;
@@ -18,6 +19,8 @@ interface Waiting {
 export interface RunOptions {
   /** long work, which must leave a thread free for the view */
   heavy?: boolean;
+  /** long work that somebody sits and waits for: it goes before other long work that has not begun */
+  soon?: boolean;
   onProgress?: (done: number) => void;
   signal?: AbortSignal;
 }
@@ -50,6 +53,7 @@ export class Pool {
         kind,
         input,
         heavy: options.heavy ?? false,
+        soon: options.soon ?? false,
         cancel,
         resolve,
         reject,
@@ -112,7 +116,11 @@ export class Pool {
     while (this.idle.length && this.queue.length) {
       const heavy = [...this.running.values()].filter((j) => j.heavy).length;
       let at = this.queue.findIndex((j) => !j.heavy);
-      if (at < 0 && heavy < this.size - 1) at = 0;
+      if (at < 0 && heavy < this.size - 1)
+        at = Math.max(
+          0,
+          this.queue.findIndex((j) => j.soon),
+        );
       if (at < 0) return;
       const [job] = this.queue.splice(at, 1);
       const worker = this.idle.pop()!;
