@@ -20,24 +20,25 @@ export function measure(read: (x: number, y: number) => number, line: Point[], g
   // Wide strands are soft enough to be read at fewer places.
   const perPx = guess > 16 ? 1 : guess > 8 ? 2 : 4;
   const size = 2 * reach * perPx + 1;
-  const profiles = line.map((p, i) => {
+  /** one profile after the other */
+  const profiles = new Float32Array(line.length * size);
+  line.forEach((p, i) => {
     const a = line[Math.max(0, i - ALONG)];
     const b = line[Math.min(line.length - 1, i + ALONG)];
     const span = Math.hypot(b[0] - a[0], b[1] - a[1]) || 1;
     const nx = -(b[1] - a[1]) / span;
     const ny = (b[0] - a[0]) / span;
-    const profile = new Float32Array(size);
-    for (let k = 0; k < size; k++) {
+    for (let k = 0, at = i * size; k < size; k++, at++) {
       const t = k / perPx - reach;
-      profile[k] = read(p[0] + nx * t, p[1] + ny * t);
+      profiles[at] = read(p[0] + nx * t, p[1] + ny * t);
     }
-    return profile;
   });
   const sum = new Float64Array(size);
   const mean = new Float32Array(size);
+  const ground = new Float32Array(size);
   const add = (j: number, sign: 1 | -1) => {
-    const profile = profiles[j];
-    if (profile) for (let k = 0; k < size; k++) sum[k] += sign * profile[k];
+    if (j < 0 || j >= line.length) return;
+    for (let k = 0, at = j * size; k < size; k++, at++) sum[k] += sign * profiles[at];
   };
   for (let j = 0; j < ALONG; j++) add(j, 1);
   for (let i = 0; i < line.length; i++) {
@@ -45,7 +46,7 @@ export function measure(read: (x: number, y: number) => number, line: Point[], g
     add(i - ALONG - 1, -1);
     const n = Math.min(line.length - 1, i + ALONG) - Math.max(0, i - ALONG) + 1;
     for (let k = 0; k < size; k++) mean[k] = sum[k] / n;
-    const found = ridgeOf(mean, reach, perPx, guess);
+    const found = ridgeOf(mean, ground, reach, perPx, guess);
     out.offsets.push(found?.centre ?? 0);
     out.widths.push(found?.width ?? 0);
     out.blurs.push(found?.blur ?? 0);
@@ -93,14 +94,14 @@ function crossing(peak: Peak, direction: 1 | -1, perPx: number): { half: number;
 /**
  * What stands out in the middle of a profile: its centre and width in px at half height, blur and contrast; undefined
  * when nothing about as wide as `guess` does.
+ * @param ground as long as the profile, for what runs on under it
  */
-function ridgeOf(profile: Float32Array, reach: number, perPx: number, guess: number) {
+function ridgeOf(profile: Float32Array, ground: Float32Array, reach: number, perPx: number, guess: number) {
   const near = 0.75 * guess + 1.5;
   const far = near + Math.max(2, 0.4 * guess);
   const sample = [-far, -near, near, far].map((t) => Math.round((t + reach) * perPx));
   const left = meanBetween(profile, sample[0], sample[1]);
   const right = meanBetween(profile, sample[2], sample[3]);
-  const ground = new Float32Array(profile.length);
   for (let k = 0; k < ground.length; k++) {
     const share = Math.min(1, Math.max(0, (k / perPx - reach + near) / (2 * near)));
     ground[k] = left + (right - left) * share;

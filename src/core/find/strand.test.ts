@@ -236,6 +236,35 @@ describe('what a strand is traced on', () => {
   });
 });
 
+describe('a stretch along which another line runs close by', () => {
+  const length = 3000;
+  const centre = (x: number) => 150 + 360 * (x / length) * (1 - x / length);
+
+  test.each([
+    [14, 200, 40, 5],
+    [18, 230, 20, 6],
+  ])(
+    'does not draw a long strand aside: an eave %i px above it of tone %i with a shadow of %i',
+    (gap, eave, shadow, half) => {
+      const picture = painted(length, 360, (x, y) => {
+        const d = y - centre(x);
+        const wall = 110 + 35 * Math.sin(x / 9);
+        const under = d < -gap - 3 ? eave : d < -gap + 3 ? shadow : wall;
+        const ground = x > 1100 && x < 1900 ? under : 120;
+        return Math.abs(d) < half ? 25 + 0.35 * ground : ground;
+      });
+      const found = traceStrand(picture, [
+        [30, centre(30)],
+        [length - 30, centre(length - 30)],
+      ]);
+      const off = offOf(found.points, centre, 40, length - 40);
+      expect(off.mean).toBeLessThan(0.3);
+      expect(off.most).toBeLessThan(1.5);
+      expect(Math.abs(found.width - 2 * half)).toBeLessThan(0.5);
+    },
+  );
+});
+
 test('strands of another size', () => {
   const strand = {
     points: [

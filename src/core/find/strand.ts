@@ -2,7 +2,7 @@ import type { Point, Shape } from '../mask/shapes.ts';
 import type { Raster } from '../raster/raster.ts';
 import { measure, type Measured } from './across.ts';
 import { smoothLine } from './smooth-line.ts';
-import { waysThrough } from './ways.ts';
+import { waysThrough, type Course } from './ways.ts';
 import { lumaReader, straighten, type Strip } from './strip.ts';
 
 /** A strand as it runs through the picture. */
@@ -44,19 +44,83 @@ export function traceStrand(picture: Raster, clicks: Point[]): TracedStrand {
   const read = lumaReader(picture);
   const rough: Point[] = [];
   const guessed: number[] = [];
+  let widest = 0;
   for (let i = 1; i < clicks.length; i++) {
     const span = Math.hypot(clicks[i][0] - clicks[i - 1][0], clicks[i][1] - clicks[i - 1][1]);
     if (span < 6) continue;
     const reach = Math.round(Math.min(240, Math.max(14, 0.14 * span), swing(clicks, i)));
+    widest = Math.max(widest, reach);
     const scale = 1 + COARSE.filter((from) => span > from).length;
     const strip = straighten(read, clicks[i - 1], clicks[i], Math.round(reach / scale), scale);
-    const { points, guess } = mostLikeAStrand(read, strip, scale);
+    const { points, guess } = mostLikeAStrand(read, strip, waysThrough(strip, scale), scale);
     const own = points.slice(rough.length ? 1 : 0);
     rough.push(...own);
     guessed.push(...own.map(() => guess));
   }
   if (rough.length < 6) throw new Error('Set two points on the strand, at least 6 px apart.');
-  return refineStrand(read, rough, median(guessed));
+  const strand = refineStrand(read, rough, median(guessed));
+  const again = lookedForAgain(read, strand, widest);
+  return again ? refineStrand(read, again, strand.width) : strand;
+}
+
+/** How a stretch is told where a strand was lost, and how it is looked for there again. */
+const LOST = {
+  /** px by which its edges are unsure */
+  unsure: 0.8,
+  /** px that the stretch spans at the least, and points beside it that are sure */
+  least: 100,
+  beside: 6,
+  /** columns that the strand is across, and that a piece of a way may lean */
+  across: 8,
+  lean: 3,
+  /** how far aside of the straight line it may run besides twice its width: px, and share of the span */
+  aside: 14,
+  swing: 0.04,
+};
+/** How much more like a strand a way must be to count instead of one that was found before. */
+const BETTER = 0.1;
+
+/**
+ * The line of a strand with the stretches where it seems to have been lost looked for once more, from sure place to sure
+ * place and so at a finer scale; null when nothing better was found.
+ * @param widest px to both sides of the line between clicks within which the strand was looked for
+ */
+function lookedForAgain(read: (x: number, y: number) => number, strand: TracedStrand, widest: number): Point[] | null {
+  const { points, widths, unsure, width } = strand;
+  const lost = points.map((_, i) => unsure[i] >= LOST.unsure || !alike(widths[i], width));
+  const line = points.slice();
+  let found = false;
+  // From the end, so that what is put in moves nothing that is still to be looked at.
+  for (const [from, to] of lostStretches(lost).reverse()) {
+    const [a, b] = [points[from], points[to]];
+    const span = Math.hypot(b[0] - a[0], b[1] - a[1]);
+    if (span < LOST.least) continue;
+    const scale = Math.min(4, Math.max(1, Math.round(width / LOST.across)));
+    const reach = Math.min(widest, LOST.aside + 2 * width + LOST.swing * span);
+    const strip = straighten(read, a, b, Math.round(reach / scale), scale);
+    const way = mostLikeAStrand(read, strip, waysThrough(strip, scale, LOST.lean), scale);
+    const before = likeness(read, { points: points.slice(from, to + 1), guess: width });
+    if (likeness(read, { points: way.points, guess: width }) < before + BETTER) continue;
+    line.splice(from, to - from + 1, ...way.points);
+    found = true;
+  }
+  return found ? line : null;
+}
+
+/** First and last points of the stretches where a strand was lost, widened onto what is sure on both sides of them. */
+function lostStretches(lost: readonly boolean[]): Array<[number, number]> {
+  const out: Array<[number, number]> = [];
+  let sure = LOST.beside;
+  lost.forEach((here, i) => {
+    if (!here) return void sure++;
+    if (sure < 2 * LOST.beside && out.length) out[out.length - 1][1] = i;
+    else out.push([i, i]);
+    sure = 0;
+  });
+  const last = lost.length - 1;
+  return out
+    .map(([from, to]): [number, number] => [Math.max(0, from - LOST.beside), Math.min(last, to + LOST.beside)])
+    .filter(([from, to]) => from > 0 && to < last);
 }
 
 /**
@@ -192,10 +256,15 @@ const PLAIN = 0.85;
  * Of the cheapest ways through a strip the one that is most like a strand. The cheapest alone may follow edges of the
  * ground, one after the other, each of them stronger than a faint strand.
  */
-function mostLikeAStrand(read: (x: number, y: number) => number, strip: Strip, scale: number): Line {
+function mostLikeAStrand(
+  read: (x: number, y: number) => number,
+  strip: Strip,
+  ways: Iterable<Course>,
+  scale: number,
+): Line {
   let best: Line = { points: [], guess: 1 };
   let least = Infinity;
-  for (const { cost, across, halves } of waysThrough(strip, scale)) {
+  for (const { cost, across, halves } of ways) {
     const step = scale > 2 ? FAR_STEP : STEP;
     const on = Array.from({ length: Math.floor(((across.length - 1) * scale) / step) + 1 }, (_, i) => {
       const row = (i * step) / scale;
@@ -212,6 +281,9 @@ function mostLikeAStrand(read: (x: number, y: number) => number, strip: Strip, s
   }
   return best;
 }
+
+/** Whether a strand that is usually so wide may be as wide at a place, px. */
+const alike = (width: number, usual: number): boolean => Math.abs(width - usual) <= 0.3 * usual + 0.5;
 
 /** px by which the centre may move from one looked at place to the next before it counts half. */
 const STEADY = 0.15;
@@ -233,7 +305,7 @@ function likeness(read: (x: number, y: number) => number, { points, guess }: Lin
   for (const { widths, offsets } of parts) {
     for (let i = 1; i < size; i++) {
       const seen = widths[i] > 0 && widths[i - 1] > 0;
-      if (!seen || Math.abs(widths[i] - usual) > 0.3 * usual + 0.5) continue;
+      if (!seen || !alike(widths[i], usual)) continue;
       sum += 1 / (1 + ((offsets[i] - offsets[i - 1]) / STEADY) ** 2);
     }
   }

@@ -25,34 +25,36 @@ export interface Course {
  * Ways along a strip that cost little over a ridge response, darker or lighter than both its sides, the most promising
  * first.
  * @param scale px of the picture from row to row of the strip
+ * @param mostLean columns a straight piece of a way may lean at most
  * Source: minimal paths after Cohen & Kimmel, "Global minimum for active contour models", 1997, here by dynamic
  * programming over a straightened band.
  */
-export function* waysThrough(strip: Strip, scale: number): Generator<Course> {
+export function* waysThrough(strip: Strip, scale: number, mostLean = scale > 1 ? FAR_LEAN : LEAN): Generator<Course> {
   const { length, width, reach } = strip;
   const cells = length * width;
   const dark = new Float32Array(cells);
   const light = new Float32Array(cells);
   const darkHalf = new Uint8Array(cells);
   const lightHalf = new Uint8Array(cells);
-  const sums = new Float64Array(width + 1);
   const sought = HALVES.filter((half) => half * scale <= WIDEST);
+  // Sums of a row from its start, which at both its ends goes on as it is there: flanks may reach beyond it.
+  const beyond = 2 * HALVES[HALVES.length - 1] + 2;
+  const sums = new Float64Array(width + 2 * beyond + 1);
   for (let row = 0; row < length; row++) {
     const at = row * width;
-    for (let k = 0; k < width; k++) sums[k + 1] = sums[k] + strip.luma[at + k];
+    for (let k = 0; k + 1 < sums.length; k++) {
+      const inside = k < beyond ? 0 : k - beyond < width ? k - beyond : width - 1;
+      sums[k + 1] = sums[k] + strip.luma[at + inside];
+    }
     for (const half of sought) {
-      const gap = 1 + (half >> 1);
+      const reachOut = half + 1 + (half >> 1);
       const flank = Math.max(2, half + 1);
-      const reachOut = half + gap;
-      const across = 2 * half + 1;
-      // Beyond these at least a part of a flank is missing: what is left of it decides, as far as there is any.
+      const [ofFlank, ofMiddle] = [1 / flank, 1 / (2 * half + 1)];
       for (let k = reachOut; k < width - reachOut; k++) {
-        const l0 = k - reachOut - flank + 1;
-        const left = (sums[k - reachOut + 1] - sums[l0 > 0 ? l0 : 0]) / (l0 > 0 ? flank : k - reachOut + 1);
-        const r1 = k + reachOut + flank;
-        const right =
-          (sums[r1 < width ? r1 : width] - sums[k + reachOut]) / (r1 < width ? flank : width - k - reachOut);
-        const middle = (sums[k + half + 1] - sums[k - half]) / across;
+        const j = k + beyond;
+        const left = (sums[j - reachOut + 1] - sums[j - reachOut + 1 - flank]) * ofFlank;
+        const right = (sums[j + reachOut + flank] - sums[j + reachOut]) * ofFlank;
+        const middle = (sums[j + half + 1] - sums[j - half]) * ofMiddle;
         const d = (left < right ? left : right) - middle;
         const l = middle - (left > right ? left : right);
         if (d > dark[at + k]) {
@@ -76,11 +78,7 @@ export function* waysThrough(strip: Strip, scale: number): Generator<Course> {
   const sags = likelySags(costs, strip);
   const hung = hangingPath(costs, strip, sags[0])!;
   // Any other way counts only when it costs less than the one that hangs by so much, so none dearer need be followed.
-  const free = straightestPath(
-    costs,
-    { length, width, reach, mostLean: scale > 1 ? FAR_LEAN : LEAN },
-    hung.cost / HANGING,
-  );
+  const free = straightestPath(costs, { length, width, reach, mostLean }, hung.cost / HANGING);
   if (free) yield course({ ...free, cost: free.cost * HANGING });
   yield course(hung);
   const most = DEAREST * (free ? free.cost * HANGING : hung.cost);
@@ -140,14 +138,14 @@ function hangingPath(
 ): Way | null {
   const band = Math.min(SLACK, reach);
   const w = 2 * band + 1;
-  const shifts = Array.from({ length }, (_, row) => Math.round(hang(sag, row, length)));
+  const shifts = Int32Array.from({ length }, (_, row) => Math.round(hang(sag, row, length)));
   const near = costs.map((cost) => {
     const out = new Float32Array(length * w).fill(1);
-    for (let row = 0; row < length; row++)
-      for (let j = 0; j < w; j++) {
-        const k = reach + shifts[row] + j - band;
-        if (k >= 0 && k < width) out[row * w + j] = cost[row * width + k];
-      }
+    for (let row = 0; row < length; row++) {
+      const first = reach + shifts[row] - band;
+      const [from, to] = [Math.max(0, first), Math.min(width, first + w)];
+      for (let k = from; k < to; k++) out[row * w + k - first] = cost[row * width + k];
+    }
     return out;
   });
   const way = straightestPath(near, { length, width: w, reach: band, mostLean: SWAY }, limit);
@@ -184,7 +182,8 @@ function straightestPath(costs: Float32Array[], band: Band, limit = Infinity): W
   const state = (layer: number, k: number, lean: number) => (layer * width + k) * leans + lean + mostLean;
   let total = new Float64Array(states).fill(Infinity);
   let next = new Float64Array(states);
-  const cameFrom = Array.from({ length: pieces + 1 }, () => new Int32Array(states).fill(-1));
+  /** for each piece and state the state before */
+  const cameFrom = new Int32Array(pieces * states);
   for (let layer = 0; layer < 2; layer++) {
     for (let k = 0; k < width; k++) {
       if (Math.abs(k - reach) > NEAR) continue;
@@ -198,6 +197,7 @@ function straightestPath(costs: Float32Array[], band: Band, limit = Infinity): W
   /** cheapest way to come to a place with a lean, from either layer, and where from */
   const coming = new Float64Array(states);
   const from = new Int32Array(states);
+  let steps: Int32Array = new Int32Array(0);
   for (let piece = 0; piece < pieces; piece++) {
     const row = piece * PIECE;
     const rows = Math.min(PIECE, length - 1 - row);
@@ -222,11 +222,12 @@ function straightestPath(costs: Float32Array[], band: Band, limit = Infinity): W
       }
     }
     next.fill(Infinity);
-    const came = cameFrom[piece + 1];
+    const came = piece * states;
+    if (piece === 0 || rows < PIECE) steps = stepsOf(rows, width, mostLean);
     for (let lean = -mostLean; lean <= mostLean; lean++) {
       const b0 = Math.max(-mostLean, lean - 2) + mostLean;
       const b1 = Math.min(mostLean, lean + 2) + mostLean;
-      const steps = Array.from({ length: rows }, (_, i) => (row + i + 1) * width + Math.round((lean * (i + 1)) / rows));
+      const step = (lean + mostLean) * rows;
       const from0 = Math.max(k0, -lean, reach - left - NEAR - lean);
       const from1 = Math.min(k1, width - 1 - lean, reach + left + NEAR - lean);
       for (let layer = 0; layer < 2; layer++) {
@@ -245,12 +246,12 @@ function straightestPath(costs: Float32Array[], band: Band, limit = Infinity): W
             }
           }
           if (via < 0 || best + rest[piece][k] >= limit) continue;
-          for (let i = 0; i < rows; i++) best += cost[k + steps[i]];
+          for (let i = 0, at = row * width + k; i < rows; i++) best += cost[at + steps[step + i]];
           if (left === 0) best += 0.1 * Math.abs(k + lean - reach);
           const at = base + lean * leans + lean + mostLean;
           if (best < next[at]) {
             next[at] = best;
-            came[at] = via;
+            cameFrom[came + at] = via;
           }
         }
       }
@@ -264,7 +265,7 @@ function straightestPath(costs: Float32Array[], band: Band, limit = Infinity): W
   for (let piece = pieces; piece > 0; piece--) {
     const row = (piece - 1) * PIECE;
     const rows = Math.min(PIECE, length - 1 - row);
-    const before = cameFrom[piece][at];
+    const before = cameFrom[(piece - 1) * states + at];
     const k = Math.floor(before / leans) % width;
     const to = Math.floor(at / leans) % width;
     const layer = Math.floor(at / leans / width);
@@ -272,6 +273,14 @@ function straightestPath(costs: Float32Array[], band: Band, limit = Infinity): W
     at = before;
   }
   return { cost, path: out };
+}
+
+/** Where a straight piece is in each of its rows, in cells from its start: for each lean, one after the other. */
+function stepsOf(rows: number, width: number, mostLean: number): Int32Array {
+  const out = new Int32Array((2 * mostLean + 1) * rows);
+  for (let lean = -mostLean, at = 0; lean <= mostLean; lean++)
+    for (let i = 1; i <= rows; i++, at++) out[at] = i * width + Math.round((lean * i) / rows);
+  return out;
 }
 
 /**
