@@ -268,7 +268,7 @@ export function TreatmentCard(props: {
   const { width, height } = state.picture.facts;
   const facts = factsOf(fault, state);
   const proposal = proposeCover(facts);
-  const mm = (px: number) => millimetres(atDelivery(px, Math.max(width, height), { longSideMm: props.longSideMm }));
+  const mm = (px: number) => atDelivery(px, Math.max(width, height), { longSideMm: props.longSideMm });
   const status = repair && state.statuses.find((s) => s.id === repair.id);
   const chosen = repair && status?.tries[repair.chosen];
   const across = facts.width / 2 + fault.margin + fault.feather;
@@ -305,9 +305,7 @@ export function TreatmentCard(props: {
         <span className="mono">
           {count(facts.bounds.width)} × {count(facts.bounds.height)} px
         </span>
-        <span className="mono">
-          {mm(facts.bounds.width)} × {mm(facts.bounds.height)} delivered
-        </span>
+        <span className="mono">{millimetres(mm(facts.bounds.width), mm(facts.bounds.height))} delivered</span>
         <div className="row">
           <Button
             onPress={() => {

@@ -93,7 +93,7 @@ function FactsList({ facts }: { facts: Facts }) {
     [
       'Print size',
       ppi
-        ? `${millimetres(printMm(width, ppi))} × ${millimetres(printMm(height, ppi))} · ${inches(width)} × ${inches(height)} in`
+        ? `${millimetres(printMm(width, ppi), printMm(height, ppi))} · ${inches(width)} × ${inches(height)} in`
         : 'unknown without a resolution',
     ],
     ['Mode', `${facts.mode}, ${facts.depth} bit`],

@@ -11,8 +11,9 @@ export function bytes(n: number): string {
   return `${(n / 1e6).toFixed(n < 1e8 ? 1 : 0)} MB`;
 }
 
-/** Millimetres with as many places as matter. */
-export const millimetres = (mm: number): string => `${mm < 10 ? mm.toFixed(1) : Math.round(mm)} mm`;
+/** A length, or the sides of something, in millimetres with as many places as matter. */
+export const millimetres = (...sides: number[]): string =>
+  `${sides.map((mm) => (mm < 10 ? mm.toFixed(1) : Math.round(mm))).join(' × ')} mm`;
 
 export const percent = (share: number): string =>
   `${(share * 100).toFixed(share === 0 ? 0 : share < 0.01 ? 2 : share < 0.1 ? 1 : 0)} %`;

@@ -10,7 +10,7 @@ test('figures as people read them', () => {
     '2.3 MB',
     '340 MB',
   ]);
-  expect([millimetres(1.26), millimetres(117.4)]).toEqual(['1.3 mm', '117 mm']);
+  expect([millimetres(1.26), millimetres(117.4), millimetres(12.8, 0.66)]).toEqual(['1.3 mm', '117 mm', '13 × 0.7 mm']);
   expect([percent(0), percent(0.004), percent(0.05), percent(0.5)]).toEqual(['0 %', '0.40 %', '5.0 %', '50 %']);
   expect([duration(0.05), duration(0.5), duration(12.4), duration(89), duration(150)]).toEqual([
     '3 s',
