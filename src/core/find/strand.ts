@@ -59,8 +59,8 @@ export function traceStrand(picture: Raster, clicks: Point[]): TracedStrand {
   }
   if (rough.length < 6) throw new Error('Set two points on the strand, at least 6 px apart.');
   const strand = refineStrand(read, rough, median(guessed));
-  const again = lookedForAgain(read, strand, widest);
-  return again ? refineStrand(read, again, strand.width) : strand;
+  const better = lookedForAgain(read, strand, [clicks[0], clicks[clicks.length - 1]], widest);
+  return better ? refineStrand(read, better, strand.width) : strand;
 }
 
 /** How a stretch is told where a strand was lost, and how it is looked for there again. */
@@ -83,16 +83,24 @@ const BETTER = 0.1;
 /**
  * The line of a strand with the stretches where it seems to have been lost looked for once more, from sure place to sure
  * place and so at a finer scale; null when nothing better was found.
+ * @param ends where the strand was set to begin and to end
  * @param widest px to both sides of the line between clicks within which the strand was looked for
  */
-function lookedForAgain(read: (x: number, y: number) => number, strand: TracedStrand, widest: number): Point[] | null {
+function lookedForAgain(
+  read: (x: number, y: number) => number,
+  strand: TracedStrand,
+  ends: readonly [Point, Point],
+  widest: number,
+): Point[] | null {
   const { points, widths, unsure, width } = strand;
   const lost = points.map((_, i) => unsure[i] >= LOST.unsure || !alike(widths[i], width));
   const line = points.slice();
   let found = false;
   // From the end, so that what is put in moves nothing that is still to be looked at.
   for (const [from, to] of lostStretches(lost).reverse()) {
-    const [a, b] = [points[from], points[to]];
+    // An end of the strand is where it was set.
+    const a = from === 0 ? ends[0] : points[from];
+    const b = to === points.length - 1 ? ends[1] : points[to];
     const span = Math.hypot(b[0] - a[0], b[1] - a[1]);
     if (span < LOST.least) continue;
     const scale = Math.min(4, Math.max(1, Math.round(width / LOST.across)));
@@ -118,9 +126,7 @@ function lostStretches(lost: readonly boolean[]): Array<[number, number]> {
     sure = 0;
   });
   const last = lost.length - 1;
-  return out
-    .map(([from, to]): [number, number] => [Math.max(0, from - LOST.beside), Math.min(last, to + LOST.beside)])
-    .filter(([from, to]) => from > 0 && to < last);
+  return out.map(([from, to]) => [Math.max(0, from - LOST.beside), Math.min(last, to + LOST.beside)]);
 }
 
 /**

@@ -76,14 +76,15 @@ export function* waysThrough(strip: Strip, scale: number, mostLean = scale > 1 ?
     halves: path.map((p, row) => (p.layer ? lightHalf : darkHalf)[row * width + Math.round(p.k)]),
   });
   const sags = likelySags(costs, strip);
-  const hung = hangingPath(costs, strip, sags[0])!;
+  const ends = Math.ceil(NEAR / scale);
+  const hung = hangingPath(costs, strip, ends, sags[0])!;
   // Any other way counts only when it costs less than the one that hangs by so much, so none dearer need be followed.
-  const free = straightestPath(costs, { length, width, reach, mostLean }, hung.cost / HANGING);
+  const free = straightestPath(costs, { length, width, reach, mostLean, ends }, hung.cost / HANGING);
   if (free) yield course({ ...free, cost: free.cost * HANGING });
   yield course(hung);
   const most = DEAREST * (free ? free.cost * HANGING : hung.cost);
   for (const sag of sags.slice(1)) {
-    const way = hangingPath(costs, strip, sag, most);
+    const way = hangingPath(costs, strip, ends, sag, most);
     if (way) yield course(way);
   }
 }
@@ -133,6 +134,7 @@ function likelySags(costs: Float32Array[], { length, width, reach }: Strip): num
 function hangingPath(
   costs: Float32Array[],
   { length, width, reach }: Strip,
+  ends: number,
   sag: number,
   limit = Infinity,
 ): Way | null {
@@ -148,18 +150,22 @@ function hangingPath(
     }
     return out;
   });
-  const way = straightestPath(near, { length, width: w, reach: band, mostLean: SWAY }, limit);
+  const way = straightestPath(near, { length, width: w, reach: band, mostLean: SWAY, ends }, limit);
   if (!way) return null;
   const inside = (k: number) => Math.min(width - 1, Math.max(0, k));
   return { cost: way.cost, path: way.path.map((p, row) => ({ ...p, k: inside(p.k + reach - band + shifts[row]) })) };
 }
 
-/** Where ways run: rows, columns to both sides of the middle one, and px that a piece may lean at most. */
+/** Where ways run. */
 interface Band {
+  /** rows, columns, and columns to both sides of the middle one */
   length: number;
   width: number;
   reach: number;
+  /** columns that a piece may lean at most */
   mostLean: number;
+  /** columns by which its ends may lie beside the middle one */
+  ends: number;
 }
 
 /** A way through a strip: its column and layer of cost at each row, and what it costs. */
@@ -175,7 +181,7 @@ interface Way {
  * come from where they are, they would
  */
 function straightestPath(costs: Float32Array[], band: Band, limit = Infinity): Way | null {
-  const { length, width, reach, mostLean } = band;
+  const { length, width, reach, mostLean, ends } = band;
   const pieces = Math.max(1, Math.ceil((length - 1) / PIECE));
   const leans = 2 * mostLean + 1;
   const states = 2 * width * leans;
@@ -186,7 +192,7 @@ function straightestPath(costs: Float32Array[], band: Band, limit = Infinity): W
   const cameFrom = new Int32Array(pieces * states);
   for (let layer = 0; layer < 2; layer++) {
     for (let k = 0; k < width; k++) {
-      if (Math.abs(k - reach) > NEAR) continue;
+      if (Math.abs(k - reach) > ends) continue;
       for (let lean = -mostLean; lean <= mostLean; lean++) total[state(layer, k, lean)] = 0.1 * Math.abs(k - reach);
     }
   }
@@ -203,8 +209,8 @@ function straightestPath(costs: Float32Array[], band: Band, limit = Infinity): W
     const rows = Math.min(PIECE, length - 1 - row);
     const left = length - 1 - row - rows;
     // Places that can be reached from the start, and from which the end can be.
-    const k0 = Math.max(0, reach - NEAR - mostLean * piece);
-    const k1 = Math.min(width - 1, reach + NEAR + mostLean * piece);
+    const k0 = Math.max(0, reach - ends - mostLean * piece);
+    const k1 = Math.min(width - 1, reach + ends + mostLean * piece);
     for (let layer = 0; layer < 2; layer++) {
       const own = layer * half;
       const other = half - own;
@@ -228,8 +234,8 @@ function straightestPath(costs: Float32Array[], band: Band, limit = Infinity): W
       const b0 = Math.max(-mostLean, lean - 2) + mostLean;
       const b1 = Math.min(mostLean, lean + 2) + mostLean;
       const step = (lean + mostLean) * rows;
-      const from0 = Math.max(k0, -lean, reach - left - NEAR - lean);
-      const from1 = Math.min(k1, width - 1 - lean, reach + left + NEAR - lean);
+      const from0 = Math.max(k0, -lean, reach - left - ends - lean);
+      const from1 = Math.min(k1, width - 1 - lean, reach + left + ends - lean);
       for (let layer = 0; layer < 2; layer++) {
         const cost = costs[layer];
         for (let k = from0; k <= from1; k++) {
@@ -287,7 +293,7 @@ function stepsOf(rows: number, width: number, mostLean: number): Int32Array {
  * What is still to come at the least from each column, a list at each start of a piece: the cheapest way on of all that
  * move as far from row to row as pieces may, however crooked, in whichever layer.
  */
-function cheapestRests(costs: Float32Array[], { length, width, reach, mostLean }: Band): Float64Array[] {
+function cheapestRests(costs: Float32Array[], { length, width, reach, mostLean, ends }: Band): Float64Array[] {
   const out: Float64Array[] = [];
   let rest = new Float64Array(width);
   let before = new Float64Array(width);
@@ -297,7 +303,7 @@ function cheapestRests(costs: Float32Array[], { length, width, reach, mostLean }
     if (row % PIECE === 0) out[row / PIECE] = rest.slice();
     if (row === 0) break;
     const step = last && row > length - 1 - last ? mostLean : 1;
-    const away = NEAR + mostLean * Math.ceil(Math.min(row, length - 1 - row) / PIECE + 1);
+    const away = ends + mostLean * Math.ceil(Math.min(row, length - 1 - row) / PIECE + 1);
     const [k0, k1] = [Math.max(0, reach - away), Math.min(width - 1, reach + away)];
     for (let k = k0, i = row * width + k0; k <= k1; k++, i++) rest[k] += Math.min(costs[0][i], costs[1][i]);
     before.fill(Infinity);
