@@ -4,6 +4,7 @@ import { CURVE_FEATURES, curveMeter, type CurveFeatures, type CurveSamples } fro
 import { logitOf, readForest } from './forest.ts';
 import lines from './forests/curves.json' with { type: 'json' };
 import { doubtOfRare } from './prevalence.ts';
+import { doubtOfBusy } from './strewn.ts';
 import { repeatOf } from './repeats.ts';
 import { findRidges, joinRidges, type Ridge } from './ridges.ts';
 import { amongOthers, sigmoid, type Find, type Finder, type FindInput, type FoundKind } from './find.ts';
@@ -276,11 +277,20 @@ export function scoredCurves(
     sigmoid(forest.bias - lean),
     candidates.map((c) => curveWeight(c.find.length)),
   );
-  const finds = joined(scored, input).map(({ find, score }): Find => {
-    // Wires hang in pictures without any damage.
-    if (find.kind === 'strand') return { ...find, score };
-    return { ...find, score: sigmoid(Math.log(score / (1 - score)) + doubt) };
-  });
+  const whole = joined(scored, input);
+  // Wires hang in pictures without any damage.
+  const damage = whole.filter((c) => c.find.kind !== 'strand');
+  const doubted = damage.map(({ points, find, score }) => ({
+    points,
+    light: find.contrast > 0,
+    logit: Math.log(score / (1 - score)) + doubt,
+    weight: curveWeight(find.length),
+  }));
+  const busy = doubtOfBusy(doubted, plane);
+  const finds = [
+    ...whole.filter((c) => c.find.kind === 'strand').map(({ find, score }) => ({ ...find, score })),
+    ...damage.map(({ find }, i) => ({ ...find, score: sigmoid(doubted[i].logit + busy[i]) })),
+  ];
   return amongOthers(finds, width, height, CURVE_AMONG).filter((f) => f.score > UNLIKELY);
 }
 

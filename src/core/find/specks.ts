@@ -1,9 +1,11 @@
+import type { Point } from '../mask/shapes.ts';
 import { outlineOf } from '../mask/outline.ts';
 import { boxMean, halfPlane, noiseLevel, type Plane } from './luma.ts';
 import { SPECK_FEATURES, speckFeatures, type Segment, type SpeckFeatures } from './speck-features.ts';
 import { logitOf, readForest } from './forest.ts';
 import { LIKE_FEATURES, likesOf } from './likes.ts';
 import { doubtOfRare } from './prevalence.ts';
+import { doubtOfBusy } from './strewn.ts';
 import lines from './forests/specks.json' with { type: 'json' };
 import { amongOthers, sigmoid, type Find, type Finder, type FindInput } from './find.ts';
 
@@ -335,7 +337,15 @@ export function weighedSpecks(input: FindInput, onProgress?: (done: number) => v
   const logits = speckVectors(candidates, input.picture).map((x) => logitOf(SPECK_FOREST, x));
   const finds = candidates.map((c) => c.find);
   const doubt = doubtOfRare(logits, sigmoid(SPECK_FOREST.bias));
-  return { doubt, finds: (by = doubt): Find[] => scoredSpecks(finds, logits, by, input.picture) };
+  const { width, height } = input.picture;
+  const places = finds.map(({ box, contrast }, i) => ({
+    points: [[box.x + box.width / 2, box.y + box.height / 2] as Point],
+    light: contrast > 0,
+    logit: logits[i] + doubt,
+  }));
+  const busy = doubtOfBusy(places, { width, height, data: input.luma });
+  const judged = logits.map((logit, i) => logit + busy[i]);
+  return { doubt, finds: (by = doubt): Find[] => scoredSpecks(finds, judged, by, input.picture) };
 }
 
 /**
