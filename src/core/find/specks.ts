@@ -344,8 +344,11 @@ export function weighedSpecks(input: FindInput, onProgress?: (done: number) => v
     logit: logits[i] + doubt,
   }));
   const busy = doubtOfBusy(places, { width, height, data: input.luma });
-  const judged = logits.map((logit, i) => logit + busy[i]);
-  return { doubt, finds: (by = doubt): Find[] => scoredSpecks(finds, judged, by, input.picture) };
+  const judged = (by = doubt): Find[] =>
+    scoredSpecks(finds, logits, by, input.picture).map((find, i) =>
+      busy[i] ? { ...find, score: sigmoid(Math.log(find.score / (1 - find.score)) + busy[i]) } : find,
+    );
+  return { doubt, finds: judged };
 }
 
 /**
