@@ -355,7 +355,7 @@ export function weighedSpecks(input: FindInput, onProgress?: (done: number) => v
  * Finds specks: dust, pinholes, sensor marks and drops, lighter or darker than their ground, 1 to 60 px. A place is
  * taken up when it stands out from every part of a ring around it, at one of eight sizes; detail of the picture is told
  * from it by a forest of trees over contrast, shape, edge, evenness, colour, what goes on around and how many of its
- * like there are, and by how many specks the picture has.
+ * like there are, by how many specks the picture has, and by whether they lie on its busy ground alone.
  * Source: own (`bench/train-specks.ts`); centre–surround comparison at several scales is common practice.
  */
 export const specks: Finder = {
