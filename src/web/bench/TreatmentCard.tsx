@@ -305,7 +305,9 @@ export function TreatmentCard(props: {
         <span className="mono">
           {count(facts.bounds.width)} × {count(facts.bounds.height)} px
         </span>
-        <span className="mono">{millimetres(mm(facts.bounds.width), mm(facts.bounds.height))} delivered</span>
+        <span className="mono" title="At delivery">
+          {millimetres(mm(facts.bounds.width), mm(facts.bounds.height))}
+        </span>
         <div className="row">
           <Button
             onPress={() => {
