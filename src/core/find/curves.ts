@@ -7,7 +7,7 @@ import { doubtOfRare } from './prevalence.ts';
 import { doubtOfBusy } from './strewn.ts';
 import { repeatOf } from './repeats.ts';
 import { findRidges, joinRidges, type Ridge } from './ridges.ts';
-import { amongOthers, sigmoid, type Find, type Finder, type FindInput, type FoundKind } from './find.ts';
+import { amongOthers, moved, sigmoid, type Find, type Finder, type FindInput, type FoundKind } from './find.ts';
 import type { Plane } from './luma.ts';
 import { strandOutline } from './strand.ts';
 
@@ -279,17 +279,20 @@ export function scoredCurves(
   );
   const whole = joined(scored, input);
   // Wires hang in pictures without any damage.
-  const damage = whole.filter((c) => c.find.kind !== 'strand');
-  const doubted = damage.map(({ points, find, score }) => ({
-    points,
-    light: find.contrast > 0,
-    logit: Math.log(score / (1 - score)) + doubt,
-    weight: curveWeight(find.length),
-  }));
-  const busy = doubtOfBusy(doubted, plane);
+  const wires = whole.filter((c) => c.find.kind === 'strand');
+  const damage = whole
+    .filter((c) => c.find.kind !== 'strand')
+    .map(({ find, points, score }) => ({
+      find,
+      points,
+      score: moved(score, doubt),
+      light: find.contrast > 0,
+      weight: curveWeight(find.length),
+    }));
+  const busy = doubtOfBusy(damage, plane);
   const finds = [
-    ...whole.filter((c) => c.find.kind === 'strand').map(({ find, score }) => ({ ...find, score })),
-    ...damage.map(({ find }, i) => ({ ...find, score: sigmoid(doubted[i].logit + busy[i]) })),
+    ...wires.map(({ find, score }) => ({ ...find, score })),
+    ...damage.map(({ find, score }, i) => ({ ...find, score: moved(score, busy[i]) })),
   ];
   return amongOthers(finds, width, height, CURVE_AMONG).filter((f) => f.score > UNLIKELY);
 }

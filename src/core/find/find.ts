@@ -40,6 +40,9 @@ export const scoreFor = (sensitivity: number): number => 1 - sensitivity;
 
 export const sigmoid = (v: number): number => 1 / (1 + Math.exp(-v));
 
+/** A score, 0 to 1, whose logit is moved by so much. */
+export const moved = (score: number, by: number): number => (by ? sigmoid(Math.log(score / (1 - score)) + by) : score);
+
 /** Side in px of the cells in which finds are counted against each other. */
 const CELL = 96;
 
@@ -85,7 +88,6 @@ export function amongOthers<F extends Pick<Find, 'box' | 'score' | 'length'>>(
   return finds.map((f) => {
     const ratio = local[cellOf(f)] / usual;
     if (ratio <= dense) return f;
-    const logit = Math.log(f.score / (1 - f.score)) - 6 * Math.log2(ratio / dense);
-    return { ...f, score: sigmoid(logit) };
+    return { ...f, score: moved(f.score, -6 * Math.log2(ratio / dense)) };
   });
 }

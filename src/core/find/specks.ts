@@ -7,7 +7,7 @@ import { LIKE_FEATURES, likesOf } from './likes.ts';
 import { doubtOfRare } from './prevalence.ts';
 import { doubtOfBusy } from './strewn.ts';
 import lines from './forests/specks.json' with { type: 'json' };
-import { amongOthers, sigmoid, type Find, type Finder, type FindInput } from './find.ts';
+import { amongOthers, moved, sigmoid, type Find, type Finder, type FindInput } from './find.ts';
 
 /** Places on a ring of radius 1, every 45°. */
 const RING = Array.from({ length: 8 }, (_, k) => [Math.cos((k * Math.PI) / 4), Math.sin((k * Math.PI) / 4)] as const);
@@ -341,13 +341,11 @@ export function weighedSpecks(input: FindInput, onProgress?: (done: number) => v
   const places = finds.map(({ box, contrast }, i) => ({
     points: [[box.x + box.width / 2, box.y + box.height / 2] as Point],
     light: contrast > 0,
-    logit: logits[i] + doubt,
+    score: sigmoid(logits[i] + doubt),
   }));
   const busy = doubtOfBusy(places, { width, height, data: input.luma });
   const judged = (by = doubt): Find[] =>
-    scoredSpecks(finds, logits, by, input.picture).map((find, i) =>
-      busy[i] ? { ...find, score: sigmoid(Math.log(find.score / (1 - find.score)) + busy[i]) } : find,
-    );
+    scoredSpecks(finds, logits, by, input.picture).map((f, i) => ({ ...f, score: moved(f.score, busy[i]) }));
   return { doubt, finds: judged };
 }
 

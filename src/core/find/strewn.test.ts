@@ -11,20 +11,20 @@ function scene(tone = 128): Plane {
   const data = Float32Array.from({ length: W * H }, (_, i) => (i % W < W / 2 ? tone + random() : 60 + 120 * random()));
   return { width: W, height: H, data };
 }
+const sure = 0.9;
 /** Things that seem to be specks, strewn from one column to another. */
 function specks(count: number, from: number, to: number, change: Partial<Doubtful> = {}): Doubtful[] {
   const random = randomiser(count + from);
   return Array.from({ length: count }, () => ({
     points: [[from + (to - from) * random(), H * random()] as Point],
     light: true,
-    logit: 2,
+    score: sure,
     ...change,
   }));
 }
 const QUIET = [0, W / 2 - 64] as const;
 const BUSY = [W / 2 + 64, W] as const;
 const doubts = (list: Doubtful[], plane = scene()) => Array.from(doubtOfBusy(list, plane));
-const sure = 1 / (1 + Math.exp(-2));
 
 describe('what lies on busy ground alone', () => {
   test('is doubted, the more of it the more, what lies on quiet ground never', () => {
@@ -43,7 +43,7 @@ describe('what lies on busy ground alone', () => {
     expect(doubts([...specks(30, ...BUSY), ...specks(30, ...QUIET)]).every((d) => d === 0)).toBe(true);
     expect(doubts(specks(1, ...BUSY))).toEqual([0]);
     // What is hardly likely counts hardly.
-    expect(doubts(specks(30, ...BUSY, { logit: -6 })).every((d) => d === 0)).toBe(true);
+    expect(doubts(specks(30, ...BUSY, { score: 0.002 })).every((d) => d === 0)).toBe(true);
     expect(doubts([])).toEqual([]);
   });
 
@@ -60,13 +60,17 @@ describe('what lies on busy ground alone', () => {
     const onBlack = doubts([...light, ...dark], scene(10));
     expect(onBlack[0]).toBeLessThan(-2);
     expect(onBlack[30]).toBe(0);
+    // Where ground on which they would show is nowhere busy there is nothing to go by.
+    const paper = { width: W, height: H, data: Float32Array.from(scene().data, (v) => (v > 135 ? 240 : v)) };
+    for (let i = 0; i < W * H; i++) if (i % W >= W / 2) paper.data[i] = 205 + (i % 7) * 7;
+    expect(doubts(light, paper).every((d) => d === 0)).toBe(true);
   });
 
   test('a line lies where most of it does, and counts as it is weighed', () => {
     const line = (from: number, to: number, y: number, weight = 1): Doubtful => ({
       points: Array.from({ length: 101 }, (_, i): Point => [from + ((to - from) * i) / 100, y]),
       light: true,
-      logit: 3,
+      score: 0.95,
       weight,
     });
     const across = [

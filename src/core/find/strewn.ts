@@ -1,12 +1,11 @@
 import type { Point } from '../mask/shapes.ts';
 import { boxMean, type Plane } from './luma.ts';
-import { sigmoid } from './find.ts';
 
-/** What may be a speck or a thin line: where it lies, which way it stands out, how likely it seems and how much it counts. */
+/** What may be a speck or a thin line: where it lies, which way it stands out, its score and how much it counts. */
 export interface Doubtful {
   points: readonly Point[];
   light: boolean;
-  logit: number;
+  score: number;
   weight?: number;
 }
 
@@ -63,7 +62,7 @@ function groundOf({ width, height, data }: Plane): Ground {
 }
 
 /**
- * What the busier half of a picture adds to the logits of specks and thin lines on it, 0 or less. Dust and hairs fall
+ * What the busier half of a picture adds to the logits of specks and thin lines on it, 0 or less, one a place of the list. Dust and hairs fall
  * wherever they fall: where as good as none lie on the quiet half, on which they would show best, what looks like them on
  * the other is detail of the picture, such as nails and bolts. Light ones are compared by where light ones show, dark ones
  * by where dark ones do.
@@ -91,13 +90,14 @@ export function doubtOfBusy(list: readonly Doubtful[], luma: Plane): Float32Arra
     }
     if (quietArea < LEAST * w * h) continue;
     let [quiet, busy] = [0, 0];
-    list.forEach(({ logit, weight = 1, ...one }, i) => {
+    list.forEach(({ score, weight = 1, ...one }, i) => {
       if (one.light !== light || !shows(grounds[i].middle)) return;
-      if (grounds[i].busy) busy += weight * sigmoid(logit);
-      else quiet += weight * sigmoid(logit);
+      if (grounds[i].busy) busy += weight * score;
+      else quiet += weight * score;
     });
     const expected = ((quiet + Math.sqrt(quiet) + BESIDES) * busyArea) / quietArea;
-    const doubt = Math.max(-MOST, Math.min(0, Math.log(expected / busy)));
+    if (busy <= expected) continue;
+    const doubt = Math.max(-MOST, Math.log(expected / busy));
     list.forEach((one, i) => {
       if (one.light === light && grounds[i].busy) out[i] = doubt;
     });

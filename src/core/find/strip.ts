@@ -58,9 +58,6 @@ export interface Strip {
   step: number;
 }
 
-/** Rows of a band that are read together. */
-const BLOCK = 32;
-
 /**
  * Lays the band of `reach` columns on both sides of the line from `a` to `b` straight, with luma averaged over 3 rows.
  * @param scale px from row to row and from column to column
@@ -79,22 +76,18 @@ export function straighten(
   const dy = (b[1] - a[1]) / Math.max(1e-6, span);
   const width = 2 * reach + 1;
   const raw = new Float32Array(length * width);
-  // In blocks of some rows: in a large picture what lies across the band is far apart in memory.
-  for (let first = 0; first < length; first += BLOCK) {
-    const last = Math.min(length, first + BLOCK);
+  for (let row = 0; row < length; row++) {
+    const x = a[0] + dx * row * step;
+    const y = a[1] + dy * row * step;
     for (let k = 0; k < width; k++) {
       const t = (k - reach) * scale;
-      for (let row = first; row < last; row++) {
-        const x = a[0] + dx * row * step;
-        const y = a[1] + dy * row * step;
-        // Cells of more than 2 px are read twice, or a thin strand would fall between two of them.
-        raw[row * width + k] =
-          scale > 2
-            ? (read(x - dy * (t - scale / 4), y + dx * (t - scale / 4)) +
-                read(x - dy * (t + scale / 4), y + dx * (t + scale / 4))) /
-              2
-            : read(x - dy * t, y + dx * t);
-      }
+      // Cells of more than 2 px are read twice, or a thin strand would fall between two of them.
+      raw[row * width + k] =
+        scale > 2
+          ? (read(x - dy * (t - scale / 4), y + dx * (t - scale / 4)) +
+              read(x - dy * (t + scale / 4), y + dx * (t + scale / 4))) /
+            2
+          : read(x - dy * t, y + dx * t);
     }
   }
   const luma = new Float32Array(length * width);
