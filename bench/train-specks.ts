@@ -1,5 +1,5 @@
 // npx tsx bench/train-specks.ts : fits the forest that tells specks from detail, on photographs with planted specks and
-// on clean ones, and says how well forests fitted on the other photographs do on each (leave one out). About half an hour.
+// on clean ones, and says how well forests fitted on the other photographs do on each (leave one out), the doubt of busy ground left aside. About half an hour.
 import { logitOf, type Forest } from '../src/core/find/forest.ts';
 import { sigmoid } from '../src/core/find/find.ts';
 import { lumaPlane } from '../src/core/find/luma.ts';
