@@ -32,6 +32,7 @@ export function startSurvey(studio: Parts, id: string, request: SurveyRequest, t
               { raster, options: { ...request, finders } },
               {
                 heavy: true,
+                soon: true,
                 signal,
                 onProgress: (share) => {
                   done[n] = share;
@@ -116,7 +117,7 @@ export async function startMesh(studio: Parts, id: string, faultIds: string[], t
       'Complete the mesh',
       async (signal, onProgress) => {
         const raster = await desk.present(id);
-        const done = await pool.run('mesh', { raster, strands }, { heavy: true, onProgress, signal });
+        const done = await pool.run('mesh', { raster, strands }, { heavy: true, soon: true, onProgress, signal });
         if (!done.strands.length) throw new Refused('No further strands were found.');
         const mesh = { kind: 'mesh' as const, shapes: done.strands.flatMap(strandCover) };
         const clips = done.clips.slice(0, MOST_CLIPS).map(({ kind, shapes }) => ({ kind, shapes }));
