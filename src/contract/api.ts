@@ -10,6 +10,7 @@ import {
   revealSchema,
   strokeSchema,
   type PictureDocument,
+  type Sent,
 } from './document.ts';
 import { pointSchema, shapesSchema } from './shapes.ts';
 import type { PictureRow } from './studio.ts';
@@ -137,20 +138,50 @@ export interface RepairStatus {
   message?: string;
 }
 
+/** Which opening of the picture its tiles belong to, and the version of each tile of the full size that ever changed. */
+export interface PixelVersions {
+  epoch: string;
+  /** grows with every change of pixels */
+  version: number;
+  /** tiles in a row of the full size */
+  across: number;
+  /** number of a tile, by rows, and its version; those not named have version 0 */
+  tiles: Array<[number, number]>;
+}
+
 export interface PictureState {
   picture: PictureRow;
   document: PictureDocument;
   statuses: RepairStatus[];
   undo: string | null;
   redo: string | null;
-  /** which opening of the picture this is, count of versions of the pixels since, and where each version differs from the one before */
-  pixels: {
-    epoch: string;
-    version: number;
-    dirty: Array<{ version: number; x: number; y: number; width: number; height: number }>;
-  };
+  pixels: PixelVersions;
   /** number of halvings in the tile pyramid */
   levels: number;
+  /** names this state; what changes after it can be asked for by it */
+  mark: string;
+}
+
+/** What changed between two states: small, however large the document is. */
+export interface PictureChanges {
+  since: string;
+  mark: string;
+  revision: number;
+  operations: Sent[];
+  /** of the repairs whose status changed */
+  statuses: RepairStatus[];
+  undo: string | null;
+  redo: string | null;
+  /** of the tiles that changed */
+  pixels: PixelVersions;
+}
+
+/** What an edit is answered with: what it changed, or all of it where the window is too far behind. */
+export type EditAnswer = PictureChanges | PictureState;
+/** What undo and redo are answered with; the label is null when there was nothing to do. */
+export interface StepAnswer {
+  label: string | null;
+  changes: EditAnswer;
 }
 
 /** What the server tells open windows. */
@@ -164,13 +195,17 @@ export type ServerEvent =
       state: 'running' | 'done' | 'failed' | 'cancelled';
       message?: string;
     }
-  | { type: 'changed'; pictureId: string }
+  | { type: 'changed'; pictureId: string; mark?: string }
+  /** a survey was made */
+  | { type: 'survey'; pictureId: string }
   | { type: 'jobs' };
 
 export const exportFormats = ['png', 'tiff', 'jpeg', 'ora', 'covers'] as const;
 export const exportQuerySchema = z.object({
   format: z.enum(exportFormats),
   quality: z.coerce.number().int().min(1).max(100).default(92),
+  /** repairs that could not be rendered: refuse to export, or leave them out */
+  missing: z.enum(['refuse', 'leave']).default('refuse'),
 });
 
 /** Time spent on a fault until it was accepted or left. */

@@ -11,11 +11,11 @@ import type {
   ShadeSpec,
   TransplantSpec,
 } from '../core/repair/spec.ts';
-import { coordinate, pointSchema, shapesSchema } from './shapes.ts';
+import { coordinate, plainName, pointSchema, shapesSchema } from './shapes.ts';
 
 /** Short opaque name of a row. */
 export const idSchema = z.string().regex(/^[a-z0-9]{8,40}$/);
-const name = z.string().trim().min(1).max(120);
+const name = plainName(120);
 const share = z.number().min(0).max(1);
 
 export const FAULT_KINDS = [
@@ -233,13 +233,29 @@ export type Repair = z.infer<typeof repairSchema>;
 export type Entity = { kind: 'fault'; doc: Fault } | { kind: 'layer'; doc: Layer } | { kind: 'repair'; doc: Repair };
 export type EntityKind = Entity['kind'];
 
+export type Row = Fault | Layer | Repair;
+
 /** One row before and after an edit; null where it did not or does not exist. */
 export interface Change {
   kind: EntityKind;
   id: string;
-  before: Fault | Layer | Repair | null;
-  after: Fault | Layer | Repair | null;
+  before: Row | null;
+  after: Row | null;
 }
+
+/** A small step of an edit that can be inverted: a row put in or taken out, a value set, a piece of a list exchanged. */
+export type Operation = { kind: EntityKind; id: string } & (
+  | { op: 'put'; before: Row | null; after: Row | null }
+  | { op: 'set'; path: ReadonlyArray<string | number>; before?: unknown; after?: unknown }
+  | { op: 'splice'; path: ReadonlyArray<string | number>; at: number; removed: unknown[]; added: unknown[] }
+);
+
+/** An operation as it is sent, without what it replaces. */
+export type Sent = { kind: EntityKind; id: string } & (
+  | { op: 'put'; after: Row | null }
+  | { op: 'set'; path: ReadonlyArray<string | number>; after?: unknown }
+  | { op: 'splice'; path: ReadonlyArray<string | number>; at: number; removed: number; added: unknown[] }
+);
 
 /** A picture's rows in one piece. */
 export interface PictureDocument {

@@ -1,6 +1,17 @@
 import { z } from 'zod';
 import type { Shape } from '../core/mask/shapes.ts';
 
+/** Control characters, which no name may hold: they would break the files that names are written into. */
+// eslint-disable-next-line no-control-regex
+const CONTROL = /[\u0000-\u001f\u007f-\u009f\u2028\u2029\ufffe\uffff]/g;
+
+/** A name as people give it, without control characters and without space around it. */
+export const plainName = (most: number, empty?: string) =>
+  z
+    .string()
+    .transform((text) => text.replace(CONTROL, ' ').trim())
+    .pipe(z.string().min(1, empty).max(most));
+
 export const coordinate = z.number().finite().min(-100_000).max(200_000);
 export const pointSchema = z.tuple([coordinate, coordinate]);
 const points = z.array(pointSchema).min(1).max(20_000);

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { plainName } from './shapes.ts';
 
 /** What is measured on a file when it comes in. */
 export const factsSchema = z.object({
@@ -21,7 +22,7 @@ export type Facts = z.infer<typeof factsSchema>;
 export const POLICIES = ['documentary', 'restoration', 'creative'] as const;
 
 const jobFields = z.object({
-  name: z.string().trim().min(1, 'Give the job a name.').max(120),
+  name: plainName(120, 'Give the job a name.'),
   client: z.string().trim().max(120),
   brief: z.string().trim().max(4000),
   policy: z.enum(POLICIES),
