@@ -2,6 +2,7 @@ import { spawn, type ChildProcess } from 'node:child_process';
 import { mkdtempSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import type { PictureState } from '../src/contract/api.ts';
 
 /** Servers that run; none outlives the process that started it, even if that fails. */
 const running = new Set<ChildProcess>();
@@ -61,6 +62,12 @@ export class TestServer {
     const value = (await response.json()) as T & { message?: string };
     if (!response.ok) throw new Error(value.message);
     return value;
+  }
+
+  /** Makes an edit and reads the picture as it then is. */
+  async edit(id: string, edit: object): Promise<PictureState> {
+    await this.json(`/pictures/${id}/edits`, 'POST', edit);
+    return this.json<PictureState>(`/pictures/${id}`);
   }
 
   async bytes(path: string): Promise<Buffer> {

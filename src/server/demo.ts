@@ -131,7 +131,7 @@ const JOBS: Array<{ job: NewJob; picture: string; faults: DemoFault[]; delivered
 
 /** Fills an empty studio with the demo jobs. Repairs are rendered in the background. */
 export async function addDemo(studio: Studio, folder: string): Promise<void> {
-  const { store, desk, incoming } = studio;
+  const { store, pictures, editing, incoming } = studio;
   if ((await store.listJobs()).length > 0) return;
   for (const { job, picture, faults, delivered } of JOBS) {
     const source = join(folder, picture);
@@ -141,12 +141,12 @@ export async function addDemo(studio: Studio, folder: string): Promise<void> {
     await copyFile(source, path);
     const id = await takeIn(studio, jobId, picture, path);
     await rm(path, { force: true });
-    for (const fault of faults) await desk.edit(id, { type: 'addFault', kind: fault.kind, shapes: fault.shapes });
-    const marked = (await desk.state(id)).document.faults;
+    for (const fault of faults) await editing.edit(id, { type: 'addFault', kind: fault.kind, shapes: fault.shapes });
+    const marked = await pictures.use(id, ({ document }) => document.faults);
     for (let i = 0; i < faults.length; i++) {
       if (!faults[i].fill) continue;
       const request = fillRequestSchema.parse({ faultIds: [marked[i].id] });
-      await desk.fill(id, request, newId());
+      await editing.fill(id, request);
     }
     if (delivered) await store.changeJob(jobId, { delivered: true });
   }

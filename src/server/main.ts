@@ -1,74 +1,75 @@
-import { existsSync } from 'node:fs';
+import type { Server } from 'node:http';
 import { dirname, join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import express from 'express';
+import type { Express } from 'express';
 import { addDemo } from './demo.ts';
-import { apiRoutes } from './routes/api.ts';
-import { openStudio } from './studio.ts';
+import { createApp } from './http/app.ts';
+import { settingsFrom, type ServerSettings } from './http/settings.ts';
+import { CannotStart, openStudio, type Studio } from './studio.ts';
 
 const here = dirname(fileURLToPath(import.meta.url));
 const root = resolve(here, '../..');
-const host = process.env.TERSUM_HOST ?? '127.0.0.1';
-const port = Number(process.env.TERSUM_PORT ?? 4173);
-const data = resolve(process.env.TERSUM_DATA ?? join(root, 'data'));
+/** How long a stop may take before the process ends all the same, ms; what was answered is on disk in any case. */
+const STOP_MS = 8_000;
 
-const studio = await openStudio({
-  data,
-  storeScript: join(here, 'store.js'),
-  poolScript: join(here, 'pool.js'),
-  migrations: join(here, 'migrations'),
-});
-if (process.env.TERSUM_DEMO !== 'off') await addDemo(studio, join(root, 'demo/pictures'));
+let studio: Studio | undefined;
+let server: Server | undefined;
+let stopping = false;
 
-const app = express();
-app.disable('x-powered-by');
-app.use((_, res, next) => {
-  res.set({
-    'X-Content-Type-Options': 'nosniff',
-    'Referrer-Policy': 'no-referrer',
-    'Content-Security-Policy':
-      "default-src 'self'; img-src 'self' blob: data:; style-src 'self' 'unsafe-inline'; connect-src 'self'; worker-src 'self' blob:; script-src 'self' 'wasm-unsafe-eval'",
-  });
-  next();
-});
-// Only pages of this server may ask it for anything: other sites in the same browser are turned away.
-app.use('/api', (req, res, next) => {
-  const origin = req.headers.origin;
-  const site = req.headers['sec-fetch-site'];
-  if ((origin && new URL(origin).host !== req.headers.host) || site === 'cross-site') {
-    res.status(403).json({ message: 'Requests from other sites are not answered.' });
-    return;
-  }
-  next();
-});
-app.use('/api', apiRoutes(studio));
-const web = join(root, 'dist/web');
-if (existsSync(web)) {
-  app.use(
-    express.static(web, {
-      index: false,
-      setHeaders: (res, path) =>
-        path.includes('assets') && res.set('Cache-Control', 'public, max-age=31536000, immutable'),
-    }),
+/** Stops in order: no new requests, then what goes on, then the store. */
+function stop(code: number): void {
+  if (stopping) return;
+  stopping = true;
+  setTimeout(() => process.exit(code || 1), STOP_MS).unref();
+  server?.close();
+  server?.closeAllConnections();
+  const closed = studio ? studio.close() : Promise.resolve();
+  closed.then(
+    () => process.exit(code),
+    (error: unknown) => {
+      console.error('While stopping:', error);
+      process.exit(code || 1);
+    },
   );
-  app.get(/.*/, (_, res) => res.sendFile(join(web, 'index.html')));
 }
-const server = app.listen(port, host, (error?: Error) => {
-  if (error) {
-    console.error(`Tersum cannot listen on ${host}:${port}: ${error.message}. Set TERSUM_PORT to a free port.`);
-    process.exit(1);
-  }
-  const address = server.address();
-  const shown = typeof address === 'object' && address ? address.port : port;
-  console.log(`Tersum is at http://${host.includes(':') ? `[${host}]` : host}:${shown}`);
-});
-// Longer than browsers keep a connection idle, so that a request never meets one that is just being closed.
-server.keepAliveTimeout = 120_000;
 
-const stop = () => {
-  server.close();
-  server.closeAllConnections();
-  void studio.close().then(() => process.exit(0));
+// The last resort: nothing should get here. What does is logged, and the server stops in order rather than go on half broken.
+const lastResort = (what: string) => (error: unknown) => {
+  console.error(`${what}, Tersum stops:`, error);
+  stop(1);
 };
-process.on('SIGINT', stop);
-process.on('SIGTERM', stop);
+process.on('uncaughtException', lastResort('An error that nobody caught'));
+process.on('unhandledRejection', lastResort('A failure that nobody waited for'));
+process.on('SIGINT', () => stop(0));
+process.on('SIGTERM', () => stop(0));
+
+function listen(app: Express, { host, port }: ServerSettings): Promise<Server> {
+  return new Promise((resolve, reject) => {
+    const listening: Server = app.listen(port, host, (error?: Error) => {
+      if (!error) return resolve(listening);
+      const used = (error as NodeJS.ErrnoException).code === 'EADDRINUSE';
+      const why = used ? 'something else listens there' : error.message;
+      reject(new CannotStart(`Tersum cannot listen on ${host}:${port}: ${why}. Set TERSUM_PORT to a free port.`));
+    });
+    // Longer than browsers keep a connection idle, so that a request never meets one that is just being closed.
+    listening.keepAliveTimeout = 120_000;
+  });
+}
+
+try {
+  const settings = settingsFrom(process.env);
+  studio = await openStudio({
+    data: resolve(process.env.TERSUM_DATA ?? join(root, 'data')),
+    storeScript: join(here, 'store.js'),
+    poolScript: join(here, 'pool.js'),
+    migrations: join(here, 'migrations'),
+  });
+  if (process.env.TERSUM_DEMO !== 'off') await addDemo(studio, join(root, 'demo/pictures'));
+  server = await listen(await createApp(studio, settings, join(root, 'dist/web')), settings);
+  const address = server.address();
+  const shown = typeof address === 'object' && address ? address.port : settings.port;
+  console.log(`Tersum is at http://${settings.host.includes(':') ? `[${settings.host}]` : settings.host}:${shown}`);
+} catch (error) {
+  console.error(error instanceof CannotStart ? error.message : error);
+  stop(1);
+}

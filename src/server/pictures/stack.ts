@@ -1,13 +1,13 @@
-import { createHash } from 'node:crypto';
 import type { Layer, PictureDocument, Repair } from '../../contract/document.ts';
 import type { RevealMark } from '../../core/mask/reveal.ts';
 import { intersect, isEmpty, type Box } from '../../core/raster/raster.ts';
 import { readBox } from '../../core/repair/registry.ts';
 import type { RepairSpec } from '../../core/repair/spec.ts';
 import type { RenderRow } from '../store/store.ts';
+import { keyOf, revealName } from './keys.ts';
 
-/** A rendering that can be shown: its key, its place and the strength with which it lies on the picture. */
-export interface Shown {
+/** A rendering as it lies on the picture: its key, its place and its strength. */
+export interface PlacedPatch {
   repairId: string;
   key: string;
   box: Box;
@@ -15,7 +15,7 @@ export interface Shown {
   /** what is hidden and shown of it */
   marks: readonly RevealMark[];
   /** names the marks; empty when there are none */
-  veil: string;
+  reveal: string;
 }
 
 /** One repair in the stack, with what rendering it would depend on. */
@@ -27,110 +27,219 @@ export interface StackEntry {
   /** key of the chosen try over the present pixels beneath */
   key: string;
   /** rendering in use: the current one, an older one of the same try, or none */
-  shown: Shown | null;
+  shown: PlacedPatch | null;
   current: boolean;
   /** what is hidden and shown of it */
   marks: readonly RevealMark[];
-  beneath: Shown[];
+  beneath: PlacedPatch[];
 }
 
 /** Renderings by key, and the newest by try. */
 export class RenderIndex {
   readonly byKey = new Map<string, RenderRow>();
   readonly byTry = new Map<string, RenderRow>();
+  /** grows with every change */
+  version = 0;
 
   constructor(rows: RenderRow[] = []) {
     for (const row of rows) this.add(row);
   }
 
   add(row: RenderRow): void {
+    this.version++;
     this.byKey.set(row.key, row);
     this.byTry.set(row.tryId, row);
+  }
+
+  /** Lets a try be shown by a rendering of another one that is alike. */
+  alias(tryId: string, row: RenderRow): void {
+    if (this.byTry.get(tryId) === row) return;
+    this.version++;
+    this.byTry.set(tryId, row);
+  }
+
+  remove(keys: readonly string[]): void {
+    if (keys.length) this.version++;
+    for (const key of keys) {
+      const row = this.byKey.get(key);
+      this.byKey.delete(key);
+      if (row && this.byTry.get(row.tryId) === row) this.byTry.delete(row.tryId);
+    }
   }
 }
 
 /** Repairs from the bottom up: by layer, then by their own order. */
 export function inOrder(document: PictureDocument): Array<{ repair: Repair; layer: Layer }> {
-  return document.layers.flatMap((layer) =>
-    document.repairs.filter((r) => r.layerId === layer.id).map((repair) => ({ repair, layer })),
-  );
+  const byLayer = new Map<string, Repair[]>(document.layers.map((l) => [l.id, []]));
+  for (const repair of document.repairs) byLayer.get(repair.layerId)?.push(repair);
+  return document.layers.flatMap((layer) => byLayer.get(layer.id)!.map((repair) => ({ repair, layer })));
 }
 
-const veils = new WeakMap<readonly RevealMark[], string>();
-
-/** Short name of reveal marks, worked out once. */
-export function veilOf(marks: readonly RevealMark[]): string {
-  if (!marks.length) return '';
-  let name = veils.get(marks);
-  if (!name) veils.set(marks, (name = createHash('sha256').update(JSON.stringify(marks)).digest('hex').slice(0, 20)));
-  return name;
-}
+const joined = new WeakMap<readonly RevealMark[], WeakMap<readonly RevealMark[], readonly RevealMark[]>>();
 
 /** What is hidden and shown of a repair: its own marks and those of its layer. */
 export function marksOf(repair: Repair, layer: Layer): readonly RevealMark[] {
-  const own = repair.reveal ?? [];
-  const all = layer.reveal ?? [];
-  return own.length && all.length ? [...own, ...all] : own.length ? own : all;
+  const own: readonly RevealMark[] = repair.reveal ?? [];
+  const all: readonly RevealMark[] = layer.reveal ?? [];
+  if (!own.length || !all.length) return own.length ? own : all;
+  let known = joined.get(own);
+  if (!known) joined.set(own, (known = new WeakMap()));
+  let both = known.get(all);
+  if (!both) known.set(all, (both = [...own, ...all]));
+  return both;
 }
+
+/** JSON of what lies beneath, as it goes into a key. */
+const beneathText = (beneath: PlacedPatch[]): string =>
+  JSON.stringify(beneath.map((s) => (s.reveal ? [s.key, s.strength, s.reveal] : [s.key, s.strength])));
 
 /** Names the outcome of rendering a spec over given pixels: the original's hash and what lies on it within reach. */
-export function renderKey(original: string, spec: RepairSpec, beneath: Shown[]): string {
-  const parts = beneath.map((s) => (s.veil ? [s.key, s.strength, s.veil] : [s.key, s.strength]));
-  return createHash('sha256')
-    .update(JSON.stringify([original, spec, parts]))
-    .digest('hex');
+export const renderKey = (original: string, spec: RepairSpec, beneath: PlacedPatch[]): string =>
+  keyOf(original, spec, beneathText(beneath));
+
+const reaches = new WeakMap<RepairSpec, { width: number; height: number; box: Box }>();
+
+/** What a spec may read, worked out once. */
+function reachOf(spec: RepairSpec, { width, height }: { width: number; height: number }): Box {
+  const known = reaches.get(spec);
+  if (known && known.width === width && known.height === height) return known.box;
+  const box = readBox(spec, width, height);
+  reaches.set(spec, { width, height, box });
+  return box;
 }
 
-/** Works out, from the bottom up, which rendering each repair needs and which is at hand. */
+/** Cells of the ground plan, px. */
+const CELL = 512;
+
+/** Where renderings lie, so that those within a box are found without asking all. */
+class GroundPlan {
+  private readonly cells = new Map<number, number[]>();
+
+  private each(box: Box, visit: (cell: number) => void): void {
+    const [x0, y0] = [Math.floor(box.x / CELL), Math.floor(box.y / CELL)];
+    const [x1, y1] = [Math.floor((box.x + box.width - 1) / CELL), Math.floor((box.y + box.height - 1) / CELL)];
+    for (let y = y0; y <= y1; y++) for (let x = x0; x <= x1; x++) visit(y * 100_003 + x);
+  }
+
+  add(n: number, box: Box): void {
+    this.each(box, (cell) => {
+      const own = this.cells.get(cell);
+      if (own) own.push(n);
+      else this.cells.set(cell, [n]);
+    });
+  }
+
+  /** Numbers of those whose cells meet a box, in rising order. */
+  near(box: Box): number[] {
+    const found = new Set<number>();
+    this.each(box, (cell) => this.cells.get(cell)?.forEach((n) => found.add(n)));
+    return [...found].sort((a, b) => a - b);
+  }
+}
+
+const shows = (s: PlacedPatch | null): s is PlacedPatch => s !== null && s.strength > 0 && s.box.width > 0;
+
+/** What lies beneath a spec within its reach, given the entries below it. */
+export function beneathFor(
+  spec: RepairSpec,
+  below: readonly StackEntry[],
+  size: { width: number; height: number },
+): PlacedPatch[] {
+  const reach = reachOf(spec, size);
+  return below.flatMap((e) => (shows(e.shown) && !isEmpty(intersect(e.shown.box, reach)) ? [e.shown] : []));
+}
+
+const sameList = <T>(a: readonly T[], b: readonly T[]) => a.length === b.length && a.every((v, i) => v === b[i]);
+
+/**
+ * Works out, from the bottom up, which rendering each repair needs and which is at hand.
+ * @param before an earlier answer; entries of it that are still right are the same objects
+ */
 export function stackOf(
   document: PictureDocument,
   original: string,
   size: { width: number; height: number },
   index: RenderIndex,
+  before?: ReadonlyMap<string, StackEntry>,
 ): StackEntry[] {
   const entries: StackEntry[] = [];
+  const plan = new GroundPlan();
   for (const { repair, layer } of inOrder(document)) {
     const { opacity, visible } = layer;
     const marks = marksOf(repair, layer);
-    const spec = repair.tries.find((t) => t.id === repair.chosen)!.spec;
-    const beneath = beneathFor(spec, entries, size);
-    const key = renderKey(original, spec, beneath);
+    const { spec } = repair.tries.find((t) => t.id === repair.chosen)!;
+    const reach = reachOf(spec, size);
+    const beneath = plan
+      .near(reach)
+      .map((n) => entries[n].shown!)
+      .filter((s) => !isEmpty(intersect(s.box, reach)));
+    const old = before?.get(repair.id);
+    const alike = old?.repair === repair && old.marks === marks && sameList(old.beneath, beneath);
+    const key = alike ? old.key : renderKey(original, spec, beneath);
     const row = index.byKey.get(key) ?? index.byTry.get(repair.chosen);
     const strength = visible && repair.visible ? repair.strength * opacity : 0;
-    entries.push({
-      repair,
-      layerVisible: visible,
-      strength,
-      key,
-      shown: row ? { repairId: repair.id, key: row.key, box: row.box, strength, marks, veil: veilOf(marks) } : null,
-      current: row?.key === key,
-      marks,
-      beneath,
-    });
+    const kept =
+      alike &&
+      old.layerVisible === visible &&
+      old.strength === strength &&
+      (old.shown?.key ?? null) === (row?.key ?? null) &&
+      old.current === (row?.key === key);
+    const entry: StackEntry = kept
+      ? old
+      : {
+          repair,
+          layerVisible: visible,
+          strength,
+          key,
+          shown: row
+            ? { repairId: repair.id, key: row.key, box: row.box, strength, marks, reveal: revealName(marks) }
+            : null,
+          current: row?.key === key,
+          marks,
+          beneath,
+        };
+    if (shows(entry.shown)) plan.add(entries.length, entry.shown.box);
+    entries.push(entry);
   }
   return entries;
 }
 
-/** What lies beneath a spec within its reach, given the entries below it. */
-export function beneathFor(spec: RepairSpec, below: StackEntry[], size: { width: number; height: number }): Shown[] {
-  const reach = readBox(spec, size.width, size.height);
-  return below.flatMap((e) =>
-    e.shown && e.shown.strength > 0 && !isEmpty(intersect(e.shown.box, reach)) ? [e.shown] : [],
-  );
-}
-
-/** Boxes in which two lists of shown renderings give different pixels. */
-export function difference(before: Shown[], after: Shown[]): Box[] {
-  const same = (a: Shown, b: Shown) =>
-    a.repairId === b.repairId && a.key === b.key && a.strength === b.strength && a.veil === b.veil;
-  const kept = new Set<Shown>();
+/** Boxes in which two lists of placed renderings give different pixels. */
+export function difference(before: PlacedPatch[], after: PlacedPatch[]): Box[] {
+  const same = (a: PlacedPatch, b: PlacedPatch) =>
+    a === b || (a.repairId === b.repairId && a.key === b.key && a.strength === b.strength && a.reveal === b.reveal);
+  const kept = new Set<PlacedPatch>();
+  const places = new Map<string, number[]>();
+  before.forEach((a, i) => places.set(a.repairId, [...(places.get(a.repairId) ?? []), i]));
   let from = 0;
   for (const b of after) {
-    const at = before.findIndex((a, i) => i >= from && same(a, b));
-    if (at < 0) continue;
+    const at = places.get(b.repairId)?.find((i) => i >= from && same(before[i], b));
+    if (at === undefined) continue;
     kept.add(before[at]);
     kept.add(b);
     from = at + 1;
   }
   return [...before, ...after].filter((s) => !kept.has(s) && s.box.width > 0).map((s) => s.box);
+}
+
+/** Boxes that overlap become one, so that nothing is laid on twice. */
+export function joinedBoxes(boxes: Box[]): Box[] {
+  const out: Box[] = [];
+  for (const box of boxes) {
+    let grown = box;
+    for (let i = out.length - 1; i >= 0; i--) {
+      const { x, y, width, height } = out[i];
+      if (isEmpty(intersect(out[i], grown))) continue;
+      out.splice(i, 1);
+      const [right, bottom] = [
+        Math.max(grown.x + grown.width, x + width),
+        Math.max(grown.y + grown.height, y + height),
+      ];
+      const [left, top] = [Math.min(grown.x, x), Math.min(grown.y, y)];
+      grown = { x: left, y: top, width: right - left, height: bottom - top };
+      i = out.length;
+    }
+    out.push(grown);
+  }
+  return out;
 }

@@ -4,7 +4,7 @@ import type { Fault, HandSpec, PictureDocument, Repair } from '../../contract/do
 import type { Stroke } from '../../core/mask/strokes.ts';
 import { newFault, newLayer, workOut } from './edits.ts';
 import { refusedByPolicy } from './fills.ts';
-import { difference, renderKey, RenderIndex, stackOf, type Shown } from './stack.ts';
+import { difference, renderKey, RenderIndex, stackOf, type PlacedPatch } from '../pictures/stack.ts';
 
 const SIZE = { width: 2000, height: 1500 };
 const stroke = (x: number, y: number): Stroke => ({
@@ -176,7 +176,7 @@ describe('layers', () => {
     const hidden = rows(after(document, { type: 'changeRepair', id: document.repairs[0].id, set: { reveal: marks } }));
     expect(hidden[0].key).toBe(plain[0].key);
     expect(hidden[0].current).toBe(true);
-    const shown = (list: typeof plain) => list.flatMap((e): Shown[] => (e.shown ? [e.shown] : []));
+    const shown = (list: typeof plain) => list.flatMap((e): PlacedPatch[] => (e.shown ? [e.shown] : []));
     expect(difference(shown(plain), shown(hidden))).toEqual([
       { x: 80, y: 80, width: 40, height: 40 },
       { x: 80, y: 80, width: 40, height: 40 },

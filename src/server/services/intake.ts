@@ -1,6 +1,7 @@
 import { checkFile } from '../../codec/decode.ts';
 import type { Change } from '../../contract/document.ts';
 import type { GivenLayer } from '../../codec/openraster.ts';
+import { operationsOf } from '../../document/operations.ts';
 import { newId } from '../store/store.ts';
 import type { Studio } from '../studio.ts';
 import type { RunOptions } from '../work/pool.ts';
@@ -46,5 +47,5 @@ export async function takeIn(
     { path, fileName: name, limits },
     { heavy: true, soon: true, ...options },
   );
-  return store.importPicture(jobId, name, facts!, path, givenRows(layers));
+  return store.importPicture(jobId, name, facts!, path, operationsOf(givenRows(layers)));
 }

@@ -3,7 +3,7 @@ import type { Change, PictureDocument, Repair } from '../../contract/document.ts
 import { Refused } from '../../codec/limits.ts';
 import { newId } from '../store/store.ts';
 import { added, changed, find, removed, type WorkedOut } from './edits.ts';
-import { marksOf } from './stack.ts';
+import { marksOf } from '../pictures/stack.ts';
 
 type OfLayers = Extract<Edit, { type: 'duplicateLayer' | 'mergeLayer' }>;
 

@@ -4,9 +4,10 @@ import type { Point } from '../../core/mask/shapes.ts';
 import { FINDER_NAMES, sharesOf } from '../../core/find/survey.ts';
 import { strandCover, type TracedStrand } from '../../core/find/strand.ts';
 import { Refused } from '../../codec/limits.ts';
+import type { RequestName } from '../store/journal.ts';
 import type { Studio } from '../studio.ts';
 
-type Parts = Pick<Studio, 'store' | 'pool' | 'desk' | 'tasks' | 'events'>;
+type Parts = Pick<Studio, 'store' | 'pool' | 'pictures' | 'editing' | 'tasks' | 'events' | 'background'>;
 
 /** Clips marked on one mesh at most; the surest. */
 const MOST_CLIPS = 400;
@@ -16,66 +17,80 @@ const short = (v: number, places = 2) => Math.round(v * 10 ** places) / 10 ** pl
 
 /** Looks the picture over as it now stands, in the background, and keeps what was found in place of an earlier survey. */
 export function startSurvey(studio: Parts, id: string, request: SurveyRequest, taskId: string): void {
-  const { store, pool, desk, tasks, events } = studio;
-  void tasks
-    .run(
-      id,
-      'Survey',
-      async (signal, onProgress) => {
-        const raster = await desk.present(id);
-        const shares = sharesOf(request.finders ?? FINDER_NAMES, pool.cores);
-        const done = shares.map(() => 0);
-        const seen = await Promise.all(
-          shares.map((finders, n) =>
-            pool.run(
-              'survey',
-              { raster, options: { ...request, finders } },
-              {
-                heavy: true,
-                soon: true,
-                signal,
-                onProgress: (share) => {
-                  done[n] = share;
-                  onProgress(done.reduce((a, b) => a + b) / shares.length);
-                },
-              },
-            ),
-          ),
-        );
-        const { finds } = await pool.run('settleFinds', { raster, finds: seen.flatMap((s) => s.finds) }, { signal });
-        const list: FoundThing[] = finds.map((f, n) => ({
-          ...f,
-          id: `f${n + 1}`,
-          score: short(f.score, 3),
-          width: short(f.width),
-          length: short(f.length),
-          contrast: short(f.contrast),
-          difference: short(f.difference),
-          rejected: false,
-        }));
-        await store.saveSurvey(id, { at: Date.now(), request, finds: list });
-      },
-      taskId,
-    )
-    .catch((error: Error) => console.error(`Survey: ${error.message}`))
-    .finally(() => events.send({ type: 'changed', pictureId: id }));
+  const { tasks, events, background } = studio;
+  background.run('Survey', async () => {
+    try {
+      await tasks.run(id, 'Survey', (signal, progress) => survey(studio, id, request, signal, progress), taskId);
+    } finally {
+      events.send({ type: 'survey', pictureId: id });
+    }
+  });
+}
+
+async function survey(
+  { store, pool, pictures }: Parts,
+  id: string,
+  request: SurveyRequest,
+  signal: AbortSignal,
+  onProgress: (done: number) => void,
+): Promise<void> {
+  await pictures.use(id, async ({ composite: raster }) => {
+    const shares = sharesOf(request.finders ?? FINDER_NAMES, pool.cores);
+    const done = shares.map(() => 0);
+    const seen = await Promise.all(
+      shares.map((finders, n) =>
+        pool.run(
+          'survey',
+          { raster, options: { ...request, finders } },
+          {
+            heavy: true,
+            soon: true,
+            signal,
+            onProgress: (share) => {
+              done[n] = share;
+              onProgress(done.reduce((a, b) => a + b) / shares.length);
+            },
+          },
+        ),
+      ),
+    );
+    const { finds } = await pool.run('settleFinds', { raster, finds: seen.flatMap((s) => s.finds) }, { signal });
+    const list: FoundThing[] = finds.map((f, n) => ({
+      ...f,
+      id: `f${n + 1}`,
+      score: short(f.score, 3),
+      width: short(f.width),
+      length: short(f.length),
+      contrast: short(f.contrast),
+      difference: short(f.difference),
+      rejected: false,
+    }));
+    await store.saveSurvey(id, { at: Date.now(), request, finds: list });
+  });
 }
 
 /** A survey as the interface shows it: rejected ones marked, those in the worklist named by their fault. */
 export async function readSurvey(
-  { store }: Parts,
+  { store, pictures }: Parts,
   id: string,
 ): Promise<(Survey & { taken: Record<string, string> }) | null> {
   const survey = await store.survey(id);
   if (!survey) return null;
-  const { faults } = await store.document(id);
+  const { faults } = await pictures.use(id, ({ document }) => document);
   const taken: Record<string, string> = {};
   for (const f of faults) if (f.found) taken[f.found] = f.id;
   return { ...survey, taken };
 }
 
 /** Takes finds into the worklist as one edit. @returns the faults made, by find */
-export async function acceptFinds(studio: Parts, id: string, ids: string[]): Promise<Record<string, string>> {
+export async function acceptFinds(
+  studio: Parts,
+  id: string,
+  ids: string[],
+  request?: RequestName,
+): Promise<Record<string, string>> {
+  // Asked for once more since the answer was lost: then they are in already.
+  if (request && (await studio.store.answerOf(id, request))) return (await readSurvey(studio, id))!.taken;
   const survey = await readSurvey(studio, id);
   if (!survey) throw new Refused('There is no survey of this picture any more. Press Survey again.', 409);
   const wanted = new Set(ids);
@@ -83,10 +98,8 @@ export async function acceptFinds(studio: Parts, id: string, ids: string[]): Pro
   if (!finds.length) throw new Refused('All of these are in the worklist already.', 409);
   // Small before large (common practice), so that numbers follow the order of work.
   finds.sort((a, b) => a.box.width * a.box.height - b.box.width * b.box.height);
-  await studio.desk.edit(id, {
-    type: 'addFaults',
-    faults: finds.map(({ kind, shapes, id: found }) => ({ kind, shapes, found })),
-  });
+  const faults = finds.map(({ kind, shapes, id: found }) => ({ kind, shapes, found }));
+  await studio.editing.edit(id, { type: 'addFaults', faults }, request);
   return (await readSurvey(studio, id))!.taken;
 }
 
@@ -96,8 +109,8 @@ export async function acceptFinds(studio: Parts, id: string, ids: string[]): Pro
  * @throws Refused when the faults are no traced strands
  */
 export async function startMesh(studio: Parts, id: string, faultIds: string[], taskId: string): Promise<void> {
-  const { store, pool, desk, tasks } = studio;
-  const { faults } = await store.document(id);
+  const { pool, pictures, editing, tasks, background } = studio;
+  const { faults } = await pictures.use(id, ({ document }) => document);
   const chosen = faultIds.map((fid) => faults.find((f) => f.id === fid));
   const lines = chosen.map((f) => (f?.line && f.line.points.length > 5 ? f.line : null));
   if (lines.some((l) => !l)) throw new Refused('Choose strands that were traced: a mesh is completed from those.');
@@ -111,35 +124,49 @@ export async function startMesh(studio: Parts, id: string, faultIds: string[], t
     certainty: 1,
     unsure: [],
   }));
-  void tasks
-    .run(
+  background.run('Mesh', () =>
+    tasks.run(
       id,
       'Complete the mesh',
       async (signal, onProgress) => {
-        const raster = await desk.present(id);
-        const done = await pool.run('mesh', { raster, strands }, { heavy: true, soon: true, onProgress, signal });
+        const done = await pictures.use(id, ({ composite: raster }) =>
+          pool.run('mesh', { raster, strands }, { heavy: true, soon: true, onProgress, signal }),
+        );
         if (!done.strands.length) throw new Refused('No further strands were found.');
         const mesh = { kind: 'mesh' as const, shapes: done.strands.flatMap(strandCover) };
         const clips = done.clips.slice(0, MOST_CLIPS).map(({ kind, shapes }) => ({ kind, shapes }));
-        await desk.edit(id, { type: 'addFaults', faults: [mesh, ...clips], replaces: faultIds });
+        await editing.edit(id, { type: 'addFaults', faults: [mesh, ...clips], replaces: faultIds });
       },
       taskId,
-    )
-    .catch((error: Error) => console.error(`Mesh: ${error.message}`));
+    ),
+  );
 }
 
-/** Follows a strand through points and marks it as a fault. */
-export async function traceFault(studio: Parts, id: string, points: Point[]): Promise<{ strand: TracedStrand }> {
-  const raster = await studio.desk.present(id);
-  let traced;
-  try {
-    traced = await studio.pool.run('trace', { raster, points });
-  } catch (error) {
-    throw new Refused((error as Error).message);
-  }
+/** px that a point of a trace may lie beside the picture. */
+const BESIDE = 64;
+
+/** Follows a strand through points and marks it as a fault. A task that can be stopped, also by whoever asked going away. */
+export async function traceFault(
+  { pictures, pool, editing, tasks }: Parts,
+  id: string,
+  points: Point[],
+  request: RequestName | undefined,
+  gone: AbortSignal,
+): Promise<TraceAnswer> {
+  const traced = await pictures.use(id, ({ composite: raster }) => {
+    const off = points.some(
+      ([x, y]) => x < -BESIDE || y < -BESIDE || x > raster.width + BESIDE || y > raster.height + BESIDE,
+    );
+    if (off) throw new Refused('A point lies off the picture. Set the points on the strand.');
+    const trace = (signal: AbortSignal) => pool.run('trace', { raster, points }, { signal });
+    return tasks.run(id, 'Trace a strand', trace, undefined, gone);
+  });
   const kind: FaultKind = 'strand';
-  const { points: line, width, blur } = traced.strand;
+  const { points: line, width, blur, contrast, length, certainty } = traced.strand;
   const shapes = strandCover(traced.strand);
-  await studio.desk.edit(id, { type: 'addFault', kind, shapes, line: { points: line, width, blur } });
-  return traced;
+  const edit = { type: 'addFault' as const, kind, shapes, line: { points: line, width, blur } };
+  return editing.edit(id, edit, request, { width, blur, contrast, length, certainty });
 }
+
+/** What is told of a traced strand. */
+export type TraceAnswer = Pick<TracedStrand, 'width' | 'blur' | 'contrast' | 'length' | 'certainty'>;

@@ -2,23 +2,39 @@ import { Cancelled } from '../work/tasks.ts';
 import { newId } from '../store/store.ts';
 import type { Events } from './events.ts';
 
+interface Running {
+  pictureId: string | null;
+  controller: AbortController;
+  ended: Promise<void>;
+}
+
 /** Long work that people see: progress, cancel, outcome. */
-export class Taskboard {
-  private readonly running = new Map<string, AbortController>();
+export class TaskTracker {
+  private readonly running = new Map<string, Running>();
+  private closing = false;
 
   constructor(private readonly events: Events) {}
 
-  /** Runs `work` under a task that can be watched and cancelled. Resolves as `work` does. */
+  /**
+   * Runs `work` under a task that can be watched and cancelled. Resolves as `work` does.
+   * @param outer ends the task too, such as the connection of whoever waits for it
+   */
   async run<T>(
     pictureId: string | null,
     label: string,
     work: (signal: AbortSignal, progress: (done: number) => void) => Promise<T>,
     id = newId(),
+    outer?: AbortSignal,
   ): Promise<T> {
     const controller = new AbortController();
-    this.running.set(id, controller);
+    if (this.closing || outer?.aborted) throw new Cancelled();
+    const stop = () => controller.abort();
+    outer?.addEventListener('abort', stop, { once: true });
     const tell = (done: number, state: 'running' | 'done' | 'failed' | 'cancelled', message?: string) =>
       this.events.send({ type: 'task', id, pictureId, label, done, state, message });
+    let end = () => undefined as void;
+    const ended = new Promise<void>((resolve) => (end = resolve));
+    this.running.set(id, { pictureId, controller, ended });
     tell(0, 'running');
     try {
       const result = await work(controller.signal, (done) => tell(done, 'running'));
@@ -29,13 +45,32 @@ export class Taskboard {
       else tell(0, 'failed', (error as Error).message);
       throw error;
     } finally {
+      outer?.removeEventListener('abort', stop);
       this.running.delete(id);
+      end();
     }
   }
 
   cancel(id: string): boolean {
-    const controller = this.running.get(id);
-    controller?.abort();
-    return controller !== undefined;
+    const task = this.running.get(id);
+    task?.controller.abort();
+    return task !== undefined;
+  }
+
+  /** Cancels all that goes on with a picture; resolves when it has ended. */
+  async cancelOf(pictureId: string): Promise<void> {
+    await this.end((task) => task.pictureId === pictureId);
+  }
+
+  /** Cancels everything and takes nothing new; resolves when it has ended. */
+  async close(): Promise<void> {
+    this.closing = true;
+    await this.end(() => true);
+  }
+
+  private async end(which: (task: Running) => boolean): Promise<void> {
+    const tasks = [...this.running.values()].filter(which);
+    for (const task of tasks) task.controller.abort();
+    await Promise.all(tasks.map((task) => task.ended));
   }
 }

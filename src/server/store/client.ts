@@ -1,9 +1,10 @@
 import { Worker } from 'node:worker_threads';
+import { Refused } from '../../codec/limits.ts';
 import type { Store } from './store.ts';
 
 /** The store as the rest of the server sees it: the same methods, answered by its thread. */
 export type StoreClient = {
-  [M in keyof Store]: Store[M] extends (...args: infer A) => infer R ? (...args: A) => Promise<R> : never;
+  [M in keyof Store]: Store[M] extends (...args: infer A) => infer R ? (...args: A) => Promise<Awaited<R>> : never;
 };
 
 /** Starts the store's thread. Resolves once the file is open and its schema is current. */
@@ -23,17 +24,22 @@ export function startStore(script: string, folder: string, migrations: string): 
             }),
   });
   return new Promise((resolve, reject) => {
-    worker.on('error', (error) => {
+    const end = (error: Error) => {
       reject(error);
       for (const w of waiting.values()) w.reject(error);
       waiting.clear();
-    });
-    worker.on('message', ({ id, result, error }: { id: number; result?: never; error?: string }) => {
-      if (id === 0) return resolve(client);
-      const w = waiting.get(id);
-      waiting.delete(id);
-      if (error !== undefined) w?.reject(new Error(error));
-      else w?.resolve(result as never);
-    });
+    };
+    worker.on('error', end);
+    worker.on('exit', () => end(new Error('The store is closed.')));
+    worker.on(
+      'message',
+      ({ id, result, error, status }: { id: number; result?: never; error?: string; status?: number }) => {
+        if (id === 0) return resolve(client);
+        const w = waiting.get(id);
+        waiting.delete(id);
+        if (error !== undefined) w?.reject(status ? new Refused(error, status) : new Error(error));
+        else w?.resolve(result as never);
+      },
+    );
   });
 }

@@ -50,7 +50,7 @@ export const pictures = sqliteTable(
     cursor: integer().notNull().default(0),
     createdAt: integer('created_at').notNull(),
   },
-  (t) => [index('picture_job').on(t.jobId)],
+  (t) => [index('picture_job').on(t.jobId), index('picture_original').on(t.original)],
 );
 
 const row = <T>() => ({
@@ -65,6 +65,25 @@ export const faults = sqliteTable('fault', row<Fault>(), (t) => [index('fault_pi
 export const layers = sqliteTable('layer', row<Layer>(), (t) => [index('layer_picture').on(t.pictureId)]);
 export const repairs = sqliteTable('repair', row<Repair>(), (t) => [index('repair_picture').on(t.pictureId)]);
 
+/**
+ * Elements of long lists of rows (strokes, shapes, marks), one each, so that an edit writes what it adds and not the whole list.
+ * The row's own document holds null in their place.
+ */
+export const items = sqliteTable(
+  'item',
+  {
+    pictureId: text('picture_id')
+      .notNull()
+      .references(() => pictures.id, { onDelete: 'cascade' }),
+    rowId: text('row_id').notNull(),
+    list: text().notNull(),
+    position: integer().notNull(),
+    /** JSON, deflated */
+    doc: blob({ mode: 'buffer' }).notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.rowId, t.list, t.position] }), index('item_picture').on(t.pictureId)],
+);
+
 /** The journal: what each edit changed, in order. */
 export const edits = sqliteTable(
   'edit',
@@ -74,15 +93,36 @@ export const edits = sqliteTable(
       .references(() => pictures.id, { onDelete: 'cascade' }),
     number: integer().notNull(),
     label: text().notNull(),
+    /** rows before and after, as studios before the operations kept them; empty since */
     changes: text({ mode: 'json' }).$type<Change[]>().notNull(),
+    /** the edit's operations as JSON, deflated */
+    operations: blob({ mode: 'buffer' }),
     at: integer().notNull(),
   },
   (t) => [primaryKey({ columns: [t.pictureId, t.number] })],
 );
 
+/** Answered requests by name, so that one that comes again is not done again, also after a restart. */
+export const requests = sqliteTable(
+  'request',
+  {
+    pictureId: text('picture_id')
+      .notNull()
+      .references(() => pictures.id, { onDelete: 'cascade' }),
+    route: text().notNull(),
+    name: text().notNull(),
+    /** SHA-256 of what was asked */
+    digest: text().notNull(),
+    answer: text({ mode: 'json' }).$type<unknown>(),
+    at: integer().notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.pictureId, t.route, t.name] }), index('request_at').on(t.at)],
+);
+
 /** Pixels and files by the SHA-256 of their contents. */
 export const blobs = sqliteTable('blob', {
   hash: text().primaryKey(),
+  /** -1 while its parts are still being written */
   bytes: integer().notNull(),
 });
 
@@ -114,7 +154,11 @@ export const renders = sqliteTable(
     reason: text().notNull(),
     at: integer().notNull(),
   },
-  (t) => [primaryKey({ columns: [t.pictureId, t.key] }), index('render_try').on(t.tryId)],
+  (t) => [
+    primaryKey({ columns: [t.pictureId, t.key] }),
+    index('render_try').on(t.tryId),
+    index('render_patch').on(t.patch),
+  ],
 );
 
 /** A picture's last survey: what was found, and what was rejected of it. */
@@ -138,6 +182,7 @@ export const workLog = sqliteTable('work_log', {
   at: integer().notNull(),
 });
 
+/** What the server keeps for itself, such as the secret its sessions are signed with. */
 export const settings = sqliteTable('setting', { name: text().notNull(), value: text().notNull() }, (t) => [
   uniqueIndex('setting_name').on(t.name),
 ]);

@@ -1,31 +1,24 @@
-import { createHash, randomBytes } from 'node:crypto';
-import { closeSync, existsSync, mkdirSync, openSync, readdirSync, readFileSync, readSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync, statSync } from 'node:fs';
+import { randomBytes } from 'node:crypto';
 import { join } from 'node:path';
-import { and, asc, desc, eq, gt, inArray, sql } from 'drizzle-orm';
-import type { Change, EntityKind, Fault, Layer, PictureDocument, Repair } from '../../contract/document.ts';
+import { and, asc, desc, eq, inArray, not, sql } from 'drizzle-orm';
+import type { Operation, PictureDocument } from '../../contract/document.ts';
 import type { Survey } from '../../contract/survey.ts';
 import type { Facts, Job, NewJob, PictureRow } from '../../contract/studio.ts';
 import type { Habit } from '../../core/plan/habits.ts';
-import { openDatabase, type Database } from './database.ts';
-import {
-  blobParts,
-  blobs,
-  edits,
-  faults,
-  habits,
-  jobRecord,
-  jobs,
-  layers,
-  pictures,
-  renders,
-  repairs,
-  surveys,
-  workLog,
-} from './schema.ts';
+import { Refused } from '../../codec/limits.ts';
+import { dropIfUnnamed, readBlob, stageFile, storeBytes, sweep } from './blobs.ts';
+import { inTransaction, openDatabase, type Database } from './database.ts';
+import { diskFull, needRoom, Reserve, saysFull } from './disk.ts';
+import { answerOf, applyEdit, step, steps, type RequestName } from './journal.ts';
+import { readDocument, writeOperation } from './rows.ts';
+import { habits, jobRecord, jobs, pictures, faults, renders, repairs, settings, surveys, workLog } from './schema.ts';
+import { checkStore, type StoreCheck } from './upkeep.ts';
 
-const PART_BYTES = 4 * 1024 * 1024;
-
-const TABLES = { fault: faults, layer: layers, repair: repairs } as const;
+/** Room that must be left beside what is written: the log of the database grows before it is folded in. */
+const SPARE_BYTES = 16e6;
+/** Renderings kept of each try beside those in use: what undo and redo go back to most often. */
+const KEPT_RENDERS = 3;
 
 /** A rendering to keep: which try over which pixels, and its compressed patch. */
 export interface RenderRecord {
@@ -44,51 +37,117 @@ export const newId = (): string => Date.now().toString(36).padStart(9, '0') + ra
 
 /**
  * Everything Tersum keeps, in one SQLite file. Each method is one transaction: when it returns, the change is on disk
- * (WAL, synchronous = FULL); when it throws, nothing changed.
+ * (WAL, synchronous = FULL); when it throws, nothing changed. Long ones go in parts and let others in between.
  */
 export class Store {
   private readonly db: Database;
+  private readonly reserve: Reserve;
+  private readonly staged = new Set<string>();
 
-  constructor(folder: string, migrations: string) {
+  constructor(
+    private readonly folder: string,
+    migrations: string,
+  ) {
     mkdirSync(folder, { recursive: true });
-    this.db = openDatabase(join(folder, 'studio.db'), migrations);
+    this.db = openDatabase(join(folder, 'studio.db'), migrations, folder);
+    this.reserve = new Reserve(folder);
+    this.reserve.keep();
   }
 
+  /** Folds the log of the database in, so that the one file holds everything, and lets it go. */
   close(): void {
-    this.db.$client.close();
+    try {
+      this.db.$client.pragma('wal_checkpoint(TRUNCATE)');
+    } finally {
+      this.db.$client.close();
+    }
+  }
+
+  /** Drops what a crash left behind that nothing names. */
+  async tidy(): Promise<void> {
+    await sweep(this.db, this.staged);
+  }
+
+  /** What the server keeps for itself under a name, made by `make` when there is nothing yet. */
+  setting(name: string, fallback: string): string {
+    const known = this.db.select().from(settings).where(eq(settings.name, name)).get();
+    if (known) return known.value;
+    this.write(1e4, () => this.db.insert(settings).values({ name, value: fallback }).run());
+    return fallback;
+  }
+
+  /** Writes in one transaction; on a full disk says so in words. */
+  private write<T>(bytes: number, work: (tx: Database) => T): T {
+    try {
+      return inTransaction(this.db, work);
+    } catch (error) {
+      if (saysFull(error)) throw diskFull(this.folder, bytes + SPARE_BYTES);
+      throw error;
+    }
+  }
+
+  /** Deletes, also on a full disk: room was set aside for that. */
+  private async remove(work: (tx: Database) => unknown): Promise<void> {
+    try {
+      inTransaction(this.db, work);
+    } catch (error) {
+      if (!saysFull(error)) throw error;
+      this.reserve.release();
+      this.db.$client.pragma('wal_checkpoint(TRUNCATE)');
+      this.write(0, work);
+    }
+    await sweep(this.db, this.staged);
+    this.reserve.keep();
   }
 
   // --- jobs -------------------------------------------------------------------------------------------------------
 
   createJob(job: NewJob): string {
     const id = newId();
-    this.db
-      .insert(jobs)
-      .values({ id, ...job, createdAt: Date.now() })
-      .run();
+    this.write(1e5, (tx) =>
+      tx
+        .insert(jobs)
+        .values({ id, ...job, createdAt: Date.now() })
+        .run(),
+    );
     return id;
   }
 
   changeJob(id: string, set: Partial<NewJob> & { delivered?: boolean }): void {
     const { delivered, ...rest } = set;
     const values = { ...rest, ...(delivered === undefined ? {} : { deliveredAt: delivered ? Date.now() : null }) };
-    if (!Object.keys(values).length) return;
-    this.db.transaction((tx) => {
+    this.write(1e5, (tx) => {
       const before = tx.select().from(jobs).where(eq(jobs.id, id)).get();
+      if (!before) throw new Refused('This job no longer exists.', 404);
+      if (!Object.keys(values).length) return;
       tx.update(jobs).set(values).where(eq(jobs.id, id)).run();
       // What may be changed decides which repairs are allowed: a change of it stays on record.
-      if (before && rest.policy && rest.policy !== before.policy)
+      if (rest.policy && rest.policy !== before.policy)
         tx.insert(jobRecord)
           .values({ jobId: id, text: `What may be changed: ${before.policy} → ${rest.policy}`, at: Date.now() })
           .run();
     });
   }
 
-  removeJob(id: string): void {
-    this.db.transaction((tx) => {
-      tx.delete(jobs).where(eq(jobs.id, id)).run();
-      this.dropUnnamedBlobs(tx);
-    });
+  /** Removes a job with its pictures. @returns the ids of these */
+  async removeJob(id: string): Promise<string[]> {
+    if (!this.hasJob(id)) throw new Refused('This job no longer exists.', 404);
+    const own = this.picturesOf(id);
+    await this.remove((tx) => tx.delete(jobs).where(eq(jobs.id, id)).run());
+    return own;
+  }
+
+  hasJob(id: string): boolean {
+    return this.db.select({ id: jobs.id }).from(jobs).where(eq(jobs.id, id)).get() !== undefined;
+  }
+
+  picturesOf(jobId: string): string[] {
+    return this.db
+      .select({ id: pictures.id })
+      .from(pictures)
+      .where(eq(pictures.jobId, jobId))
+      .all()
+      .map((p) => p.id);
   }
 
   listJobs(): Job[] {
@@ -131,16 +190,37 @@ export class Store {
 
   // --- pictures ---------------------------------------------------------------------------------------------------
 
-  /** Takes the file at `path` in as an original, in parts, with the row that names it and those it begins with. */
-  importPicture(jobId: string, name: string, facts: Facts, path: string, rows: Change[] = []): string {
+  /**
+   * Takes the file at `path` in as an original, with the row that names it and those it begins with.
+   * @throws Refused when there is no room for it, or no such job
+   */
+  async importPicture(
+    jobId: string,
+    name: string,
+    facts: Facts,
+    path: string,
+    rows: Operation[] = [],
+  ): Promise<string> {
     const id = newId();
-    this.db.transaction((tx) => {
-      if (!tx.select({ id: jobs.id }).from(jobs).where(eq(jobs.id, jobId)).get())
-        throw new Error('This job no longer exists.');
-      const original = storeFile(tx, path);
-      tx.insert(pictures).values({ id, jobId, name, facts, original, createdAt: Date.now() }).run();
-      for (const row of rows) write(tx, id, row.kind, row.id, row.after);
-    });
+    const { size } = statSync(path);
+    if (!this.hasJob(jobId)) throw new Refused('This job no longer exists.', 404);
+    needRoom(this.folder, size + SPARE_BYTES);
+    let hash: string | undefined;
+    try {
+      hash = await stageFile(this.db, path, this.staged);
+      const original = hash;
+      this.write(size, (tx) => {
+        if (!this.hasJob(jobId)) throw new Refused('This job no longer exists.', 404);
+        tx.insert(pictures).values({ id, jobId, name, facts, original, createdAt: Date.now() }).run();
+        for (const row of rows) writeOperation(tx, id, row);
+      });
+    } catch (error) {
+      if (hash) this.staged.delete(hash);
+      await sweep(this.db, this.staged).catch(() => undefined);
+      if (saysFull(error)) throw diskFull(this.folder, size + SPARE_BYTES);
+      throw error;
+    }
+    this.staged.delete(hash);
     return id;
   }
 
@@ -149,7 +229,6 @@ export class Store {
     return row ? { ...toPicture(row), original: row.original, cursor: row.cursor } : null;
   }
 
-  /** What may be changed on a picture, as its job says. */
   /** What the job of a picture says of its repairs. */
   rulesOf(pictureId: string): Pick<NewJob, 'policy' | 'donors'> {
     const row = this.db
@@ -158,99 +237,89 @@ export class Store {
       .innerJoin(jobs, eq(jobs.id, pictures.jobId))
       .where(eq(pictures.id, pictureId))
       .get();
-    if (!row) throw new Error('This picture no longer exists.');
+    if (!row) throw new Refused('This picture no longer exists.', 404);
     return row;
   }
 
-  removePicture(id: string): void {
-    this.db.transaction((tx) => {
-      tx.delete(pictures).where(eq(pictures.id, id)).run();
-      this.dropUnnamedBlobs(tx);
-    });
+  async removePicture(id: string): Promise<void> {
+    if (!this.picture(id)) throw new Refused('This picture no longer exists.', 404);
+    await this.remove((tx) => tx.delete(pictures).where(eq(pictures.id, id)).run());
   }
 
   readBlob(hash: string): Uint8Array {
-    const parts = this.db.select().from(blobParts).where(eq(blobParts.hash, hash)).orderBy(asc(blobParts.part)).all();
-    if (!parts.length && !this.db.select().from(blobs).where(eq(blobs.hash, hash)).get())
-      throw new Error(`No blob ${hash}.`);
-    return Buffer.concat(parts.map((p) => p.data));
+    return readBlob(this.db, hash);
   }
 
   // --- document ---------------------------------------------------------------------------------------------------
 
   document(pictureId: string): PictureDocument {
-    const read = <T>(table: (typeof TABLES)[EntityKind]) =>
-      this.db
-        .select({ doc: table.doc })
-        .from(table)
-        .where(eq(table.pictureId, pictureId))
-        .all()
-        .map((r) => r.doc as T);
-    return {
-      faults: read<Fault>(faults).sort((a, b) => a.number - b.number),
-      layers: read<Layer>(layers).sort((a, b) => a.order - b.order),
-      repairs: read<Repair>(repairs).sort((a, b) => a.order - b.order),
-    };
+    return readDocument(this.db, pictureId);
   }
 
-  /** Puts an edit in force and in the journal; edits that were undone before are forgotten. */
-  applyEdit(pictureId: string, label: string, changes: Change[], record?: RenderRecord[]): void {
-    this.db.transaction((tx) => {
-      const row = tx.select().from(pictures).where(eq(pictures.id, pictureId)).get();
-      if (!row) throw new Error('This picture no longer exists.');
-      tx.delete(edits)
-        .where(and(eq(edits.pictureId, pictureId), gt(edits.number, row.cursor)))
-        .run();
-      const number = row.cursor + 1;
-      tx.insert(edits).values({ pictureId, number, label, changes, at: Date.now() }).run();
-      for (const change of changes) write(tx, pictureId, change.kind, change.id, change.after);
-      for (const r of record ?? []) storeRender(tx, r);
-      tx.update(pictures)
-        .set({ cursor: number, revision: row.revision + 1 })
-        .where(eq(pictures.id, pictureId))
-        .run();
-    });
+  /** Puts an edit in force and in the journal. @returns the picture's new revision */
+  applyEdit(
+    pictureId: string,
+    label: string,
+    operations: Operation[],
+    request?: RequestName,
+    answer?: unknown,
+  ): number {
+    return this.write(1e6, () => applyEdit(this.db, pictureId, label, operations, request, answer));
   }
 
-  /** Takes the last edit in force back (`-1`) or the next one forward again (`1`); returns its label or null. */
-  step(pictureId: string, direction: -1 | 1): string | null {
-    return this.db.transaction((tx) => {
-      const row = tx.select().from(pictures).where(eq(pictures.id, pictureId)).get();
-      if (!row) throw new Error('This picture no longer exists.');
-      const number = direction < 0 ? row.cursor : row.cursor + 1;
-      const edit = tx
-        .select()
-        .from(edits)
-        .where(and(eq(edits.pictureId, pictureId), eq(edits.number, number)))
-        .get();
-      if (!edit) return null;
-      const list = direction < 0 ? [...edit.changes].reverse() : edit.changes;
-      for (const c of list) write(tx, pictureId, c.kind, c.id, direction < 0 ? c.before : c.after);
-      tx.update(pictures)
-        .set({ cursor: row.cursor + direction, revision: row.revision + 1 })
-        .where(eq(pictures.id, pictureId))
-        .run();
-      return edit.label;
-    });
+  /** Takes the last edit in force back (`-1`) or the next one forward again (`1`); null when there is none. */
+  step(pictureId: string, direction: -1 | 1, request?: RequestName): ReturnType<typeof step> {
+    return this.write(1e6, () => step(this.db, pictureId, direction, request));
   }
 
   /** Labels of what undo and redo would do. */
-  steps(pictureId: string): { undo: string | null; redo: string | null } {
-    const row = this.db.select().from(pictures).where(eq(pictures.id, pictureId)).get();
-    if (!row) return { undo: null, redo: null };
-    const near = this.db
-      .select({ number: edits.number, label: edits.label })
-      .from(edits)
-      .where(and(eq(edits.pictureId, pictureId), inArray(edits.number, [row.cursor, row.cursor + 1])))
-      .all();
-    const label = (n: number) => near.find((e) => e.number === n)?.label ?? null;
-    return { undo: label(row.cursor), redo: label(row.cursor + 1) };
+  steps(pictureId: string): ReturnType<typeof steps> {
+    return steps(this.db, pictureId);
+  }
+
+  /** What a request that comes again was answered. */
+  answerOf(pictureId: string, request: RequestName): { answer: unknown } | null {
+    return answerOf(this.db, pictureId, request);
   }
 
   // --- renderings -------------------------------------------------------------------------------------------------
 
-  saveRender(record: RenderRecord): void {
-    this.db.transaction((tx) => storeRender(tx, record));
+  /**
+   * Keeps a rendering and drops older ones of the same try that are not in use.
+   * @returns the blob it is kept in, and the keys of those dropped
+   * @throws Refused when the picture was removed meanwhile
+   */
+  saveRender(record: RenderRecord, inUse: string[] = []): { patch: string; keys: string[] } {
+    const { patch, ...row } = record;
+    return this.write(patch.length, (tx) => {
+      if (!this.picture(row.pictureId)) throw new Refused('This picture no longer exists.', 404);
+      const hash = storeBytes(tx, patch);
+      tx.insert(renders)
+        .values({ ...row, patch: hash, at: Date.now() })
+        .onConflictDoNothing()
+        .run();
+      const own = and(eq(renders.pictureId, row.pictureId), eq(renders.tryId, row.tryId));
+      const newest = tx
+        .select({ key: renders.key })
+        .from(renders)
+        .where(own)
+        .orderBy(desc(renders.at), desc(sql`rowid`))
+        .limit(KEPT_RENDERS)
+        .all();
+      const keep = [...newest.map((n) => n.key), ...inUse];
+      const old = tx
+        .select({ key: renders.key, patch: renders.patch })
+        .from(renders)
+        .where(and(own, not(inArray(renders.key, keep))))
+        .all();
+      for (const { key, patch: gone } of old) {
+        tx.delete(renders)
+          .where(and(eq(renders.pictureId, row.pictureId), eq(renders.key, key)))
+          .run();
+        dropIfUnnamed(tx, gone);
+      }
+      return { patch: hash, keys: old.map((o) => o.key) };
+    });
   }
 
   rendersOf(pictureId: string): RenderRow[] {
@@ -260,11 +329,13 @@ export class Store {
   // --- survey -----------------------------------------------------------------------------------------------------
 
   saveSurvey(pictureId: string, survey: Survey): void {
-    this.db
-      .insert(surveys)
-      .values({ pictureId, ...survey })
-      .onConflictDoUpdate({ target: surveys.pictureId, set: survey })
-      .run();
+    this.write(1e6, (tx) =>
+      tx
+        .insert(surveys)
+        .values({ pictureId, ...survey })
+        .onConflictDoUpdate({ target: surveys.pictureId, set: survey })
+        .run(),
+    );
   }
 
   survey(pictureId: string): Survey | null {
@@ -274,9 +345,9 @@ export class Store {
 
   /** Rejects finds, or takes their rejection back. */
   decide(pictureId: string, ids: string[], rejected: boolean): void {
-    this.db.transaction((tx) => {
+    this.write(1e6, (tx) => {
       const row = tx.select().from(surveys).where(eq(surveys.pictureId, pictureId)).get();
-      if (!row) throw new Error('This survey no longer exists.');
+      if (!row) throw new Refused('This survey no longer exists. Press Survey again.', 404);
       const wanted = new Set(ids);
       const finds = row.finds.map((f) => (wanted.has(f.id) ? { ...f, rejected } : f));
       tx.update(surveys).set({ finds }).where(eq(surveys.pictureId, pictureId)).run();
@@ -296,15 +367,17 @@ export class Store {
   }
 
   remember(kind: string, set: Partial<Habit>): void {
-    this.db
-      .insert(habits)
-      .values({ kind, ...set })
-      .onConflictDoUpdate({ target: habits.kind, set })
-      .run();
+    this.write(1e4, (tx) =>
+      tx
+        .insert(habits)
+        .values({ kind, ...set })
+        .onConflictDoUpdate({ target: habits.kind, set })
+        .run(),
+    );
   }
 
   logWork(pictureId: string, kind: string, seconds: number): void {
-    this.db.insert(workLog).values({ pictureId, kind, seconds, at: Date.now() }).run();
+    this.write(1e4, (tx) => tx.insert(workLog).values({ pictureId, kind, seconds, at: Date.now() }).run());
   }
 
   /** The latest pieces of work, and what was spent on one picture. */
@@ -321,80 +394,14 @@ export class Store {
     };
   }
 
-  /** Every blob's contents still have the hash they are named by. @returns hashes of damaged blobs */
-  verify(): string[] {
-    const bad: string[] = [];
-    for (const { hash, bytes } of this.db.select().from(blobs).all()) {
-      const data = this.readBlob(hash);
-      if (data.length !== bytes || createHash('sha256').update(data).digest('hex') !== hash) bad.push(hash);
-    }
-    const check = this.db.$client.pragma('integrity_check') as Array<Record<string, string>>;
-    if (Object.values(check[0])[0] !== 'ok') bad.push('database');
-    return bad;
-  }
-
-  private dropUnnamedBlobs(tx: Tx): void {
-    tx.run(sql`delete from blob_part where hash not in (select original from picture union select patch from render)`);
-    tx.run(sql`delete from blob where hash not in (select original from picture union select patch from render)`);
+  /** Looks the whole store through. */
+  check(): StoreCheck {
+    return checkStore(this.db);
   }
 }
-
-type Tx = Parameters<Parameters<Database['transaction']>[0]>[0];
 
 function toPicture(row: typeof pictures.$inferSelect): PictureRow {
   return { id: row.id, jobId: row.jobId, name: row.name, facts: row.facts, revision: row.revision };
-}
-
-function write(tx: Tx, pictureId: string, kind: EntityKind, id: string, doc: Fault | Layer | Repair | null): void {
-  const table = TABLES[kind];
-  tx.delete(table).where(eq(table.id, id)).run();
-  if (doc)
-    tx.insert(table)
-      .values({ id, pictureId, doc: doc as never })
-      .run();
-}
-
-function storeBytes(tx: Tx, data: Uint8Array): string {
-  const hash = createHash('sha256').update(data).digest('hex');
-  if (tx.select().from(blobs).where(eq(blobs.hash, hash)).get()) return hash;
-  tx.insert(blobs).values({ hash, bytes: data.length }).run();
-  for (let part = 0; part * PART_BYTES < data.length; part++) {
-    const piece = Buffer.from(data.subarray(part * PART_BYTES, (part + 1) * PART_BYTES));
-    tx.insert(blobParts).values({ hash, part, data: piece }).run();
-  }
-  return hash;
-}
-
-function storeFile(tx: Tx, path: string): string {
-  const digest = createHash('sha256');
-  const file = openSync(path, 'r');
-  try {
-    const piece = Buffer.alloc(PART_BYTES);
-    let bytes = 0;
-    for (let n; (n = readSync(file, piece, 0, PART_BYTES, bytes)) > 0; bytes += n) digest.update(piece.subarray(0, n));
-    const hash = digest.digest('hex');
-    if (tx.select().from(blobs).where(eq(blobs.hash, hash)).get()) return hash;
-    tx.insert(blobs).values({ hash, bytes }).run();
-    for (let at = 0, part = 0; at < bytes; part++) {
-      const n = readSync(file, piece, 0, PART_BYTES, at);
-      if (n <= 0) throw new Error('The file changed while it was read.');
-      tx.insert(blobParts)
-        .values({ hash, part, data: Buffer.from(piece.subarray(0, n)) })
-        .run();
-      at += n;
-    }
-    return hash;
-  } finally {
-    closeSync(file);
-  }
-}
-
-function storeRender(tx: Tx, { patch, ...row }: RenderRecord): void {
-  const hash = storeBytes(tx, patch);
-  tx.insert(renders)
-    .values({ ...row, patch: hash, at: Date.now() })
-    .onConflictDoNothing()
-    .run();
 }
 
 /** Migration folder beside the sources or, in the built server, beside the bundle. */

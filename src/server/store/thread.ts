@@ -1,17 +1,23 @@
-// The store's own thread: one connection, one transaction at a time, and nothing that anybody else has to wait for.
+// The store's own thread: one connection, one transaction at a time. What takes long goes in parts, between which others are served.
 import { parentPort, workerData } from 'node:worker_threads';
+import { Refused } from '../../codec/limits.ts';
 import { Store } from './store.ts';
 
 const { folder, migrations } = workerData as { folder: string; migrations: string };
 const store = new Store(folder, migrations);
 const methods = store as unknown as Record<string, (...args: unknown[]) => unknown>;
 
-parentPort!.postMessage({ id: 0 });
-parentPort!.on('message', ({ id, method, args }: { id: number; method: string; args: unknown[] }) => {
+async function answer({ id, method, args }: { id: number; method: string; args: unknown[] }): Promise<void> {
   try {
-    parentPort!.postMessage({ id, result: methods[method](...args) });
+    const result = methods[method](...args);
+    // Answered in the order they were asked, unless a method says that it takes long.
+    parentPort!.postMessage({ id, result: result instanceof Promise ? await result : result });
   } catch (error) {
-    parentPort!.postMessage({ id, error: (error as Error).message });
+    const { message } = error as Error;
+    parentPort!.postMessage({ id, error: message, status: error instanceof Refused ? error.status : undefined });
   }
   if (method === 'close') parentPort!.close();
-});
+}
+
+parentPort!.postMessage({ id: 0 });
+parentPort!.on('message', (message: Parameters<typeof answer>[0]) => void answer(message));

@@ -2,7 +2,7 @@ import { findClips } from '../../core/find/clips.ts';
 import { completeMesh } from '../../core/find/mesh.ts';
 import { traceStrand } from '../../core/find/strand.ts';
 import { lookOver, settleFinds } from '../../core/find/survey.ts';
-import { revealPatch } from '../../core/mask/reveal.ts';
+import { revealPatch, type RevealMark } from '../../core/mask/reveal.ts';
 import { propose } from '../../core/plan/proposal.ts';
 import { solvePose } from '../../core/repair/hand/solve-pose.ts';
 import { adviseCover, surroundingsOf } from '../../core/plan/advice.ts';
@@ -11,21 +11,22 @@ import { allocatePyramid, refreshPyramid } from '../../core/raster/pyramid.ts';
 import { crop, type Raster } from '../../core/raster/raster.ts';
 import { changesOn, layOver } from '../../core/repair/patch.ts';
 import { renderRepair } from '../../core/repair/registry.ts';
+import type { RepairSpec } from '../../core/repair/spec.ts';
 import { decodeFile, factsOf } from '../../codec/decode.ts';
 import { exportPicture } from '../images/export.ts';
 import { packPatch, sharePatch, unpackPatch } from '../images/pack.ts';
 import { screenAttention, screenPatch, screenTile } from '../images/screen.ts';
-import type { Laid, TaskInput, TaskKind, TaskOutput } from './tasks.ts';
+import type { PatchLayer, TaskInput, TaskKind, TaskOutput } from './tasks.ts';
 
 type Handlers = { [K in TaskKind]: (input: TaskInput<K>, progress: (done: number) => void) => Promise<TaskOutput<K>> };
 
 function compositeRegion(
   original: Raster,
   box: { x: number; y: number; width: number; height: number },
-  laid: Laid[],
+  layers: PatchLayer[],
 ): Raster {
   const region = crop(original, box);
-  for (const { patch, strength } of laid) layOver(region, box, patch, strength);
+  for (const { patch, strength } of layers) layOver(region, box, patch, strength);
   return region;
 }
 
@@ -43,8 +44,8 @@ export const handlers: Handlers = {
     return { raster: decoded.raster, pyramid, facts, icc: decoded.icc, layers: decoded.layers ?? [] };
   },
 
-  async composite({ original, target, pyramid, box, laid }) {
-    const region = compositeRegion(original, box, laid);
+  async composite({ original, target, pyramid, box, layers }) {
+    const region = compositeRegion(original, box, layers);
     const row = box.width * region.channels;
     for (let y = 0; y < box.height; y++) {
       target.data.set(
@@ -58,8 +59,8 @@ export const handlers: Handlers = {
 
   tile: ({ raster, other, box, icc, lossless }) => screenTile(raster, other, box, icc, lossless),
 
-  changes: ({ kind, box, level, laid, icc }) => {
-    const tile = changesOn(kind, box, level, laid);
+  changes: ({ kind, box, level, layers, icc }) => {
+    const tile = changesOn(kind, box, level, layers);
     return screenTile(tile, undefined, { x: 0, y: 0, width: box.width, height: box.height }, icc, true);
   },
 
@@ -73,7 +74,7 @@ export const handlers: Handlers = {
         read: (box) => compositeRegion(original, box, beneath),
         given: (index) => given[index]?.patch,
       },
-      spec,
+      JSON.parse(spec) as RepairSpec,
       progress,
     );
     return { patch: sharePatch(patch), packed: packPatch(patch), reason };
@@ -102,9 +103,9 @@ export const handlers: Handlers = {
 
   attention: async ({ raster }) => ({ bytes: await screenAttention(raster) }),
 
-  reveal: async ({ patch, marks }) => ({ patch: sharePatch(revealPatch(patch, marks)) }),
+  reveal: async ({ patch, marks }) => ({ patch: sharePatch(revealPatch(patch, JSON.parse(marks) as RevealMark[])) }),
 
-  region: async ({ original, box, laid }) => ({ raster: compositeRegion(original, box, laid) }),
+  region: async ({ original, box, layers }) => ({ raster: compositeRegion(original, box, layers) }),
 
   propose: async ({ raster, kind, shapes, avoid, school }) => propose(raster, kind, shapes, avoid, school),
 

@@ -1,7 +1,7 @@
 import { cpus } from 'node:os';
 import { Worker } from 'node:worker_threads';
 import { Refused } from '../../codec/limits.ts';
-import { Cancelled, type TaskInput, type TaskKind, type TaskOutput } from './tasks.ts';
+import { Cancelled, NATIVE, type TaskInput, type TaskKind, type TaskOutput } from './tasks.ts';
 
 interface Waiting {
   id: number;
@@ -25,12 +25,23 @@ export interface RunOptions {
   signal?: AbortSignal;
 }
 
+/** How long work that is cancelled has to end by itself, ms. */
+const GRACE_MS = 250;
+
+type Answer = {
+  id: number;
+  progress?: number;
+  result?: never;
+  error?: { message: string; kind: string; status?: number };
+};
+
 /** Long work takes as many threads as there are cores; one more is always left for the view and for what is done by hand. */
 export class Pool {
   private readonly idle: Worker[] = [];
   private readonly queue: Waiting[] = [];
   private readonly running = new Map<Worker, Waiting>();
   private readonly size: number;
+  private closing = false;
   /** how many pieces of long work go on at once */
   readonly cores: number;
   private next = 1;
@@ -45,71 +56,98 @@ export class Pool {
   }
 
   run<K extends TaskKind>(kind: K, input: TaskInput<K>, options: RunOptions = {}): Promise<TaskOutput<K>> {
+    const { signal, onProgress, heavy = false, soon = false } = options;
     return new Promise((resolve, reject) => {
-      if (options.signal?.aborted) return reject(new Cancelled());
+      if (signal?.aborted || this.closing) return reject(new Cancelled());
       const cancel = new Int32Array(new SharedArrayBuffer(4));
+      const stop = () => this.stop(job);
+      const ended = () => signal?.removeEventListener('abort', stop);
       const job: Waiting = {
         id: this.next++,
         kind,
         input,
-        heavy: options.heavy ?? false,
-        soon: options.soon ?? false,
+        heavy,
+        soon,
         cancel,
-        resolve,
-        reject,
-        onProgress: options.onProgress,
+        resolve: (value) => {
+          ended();
+          resolve(value);
+        },
+        reject: (error) => {
+          ended();
+          reject(error);
+        },
+        onProgress,
       };
-      options.signal?.addEventListener('abort', () => {
-        Atomics.store(cancel, 0, 1);
-        const at = this.queue.indexOf(job);
-        if (at >= 0) {
-          this.queue.splice(at, 1);
-          reject(new Cancelled());
-        }
-      });
+      signal?.addEventListener('abort', stop, { once: true });
       this.queue.push(job);
       this.dispatch();
     });
   }
 
   async close(): Promise<void> {
-    await Promise.all([...this.idle, ...this.running.keys()].map((w) => w.terminate()));
+    this.closing = true;
+    for (const job of this.queue.splice(0)) job.reject(new Cancelled());
+    const workers = [...this.idle, ...this.running.keys()];
+    for (const job of this.running.values()) job.reject(new Cancelled());
+    this.running.clear();
+    await Promise.all(workers.map((w) => w.terminate()));
+  }
+
+  /** Takes a job out of the queue, or tells its thread to end it; a thread that does not hear is replaced. */
+  private stop(job: Waiting): void {
+    Atomics.store(job.cancel, 0, 1);
+    const at = this.queue.indexOf(job);
+    if (at >= 0) {
+      this.queue.splice(at, 1);
+      job.reject(new Cancelled());
+      return;
+    }
+    if (NATIVE.has(job.kind)) return;
+    const timer = setTimeout(() => {
+      for (const [worker, running] of this.running) if (running === job) this.replace(worker, new Cancelled());
+    }, GRACE_MS);
+    timer.unref();
+  }
+
+  /** Ends a thread with what it was doing, and starts another in its place. */
+  private replace(worker: Worker, error: Error): void {
+    const job = this.running.get(worker);
+    this.running.delete(worker);
+    const at = this.idle.indexOf(worker);
+    if (at >= 0) this.idle.splice(at, 1);
+    job?.reject(error);
+    worker.removeAllListeners();
+    worker.on('error', () => undefined);
+    worker.terminate().catch(() => undefined);
+    if (this.closing) return;
+    this.start();
+    this.dispatch();
   }
 
   private start(): void {
     const worker = new Worker(this.script);
-    worker.on(
-      'message',
-      (message: {
-        id: number;
-        progress?: number;
-        result?: never;
-        error?: { message: string; kind: string; status?: number };
-      }) => {
-        const job = this.running.get(worker);
-        if (!job || job.id !== message.id) return;
-        if (message.progress !== undefined) return job.onProgress?.(message.progress);
-        this.running.delete(worker);
-        this.idle.push(worker);
-        if (message.error) {
-          const { kind, message: text, status } = message.error;
-          job.reject(
-            kind === 'cancelled' ? new Cancelled() : kind === 'refused' ? new Refused(text, status) : new Error(text),
-          );
-        } else job.resolve(message.result as never);
-        this.dispatch();
-      },
-    );
-    worker.on('error', (error) => {
-      // A thread that died (out of memory, most likely) takes its task with it, never the server.
-      this.running.get(worker)?.reject(new Error(`The work could not be finished: ${error.message}`));
-      this.running.delete(worker);
-      const at = this.idle.indexOf(worker);
-      if (at >= 0) this.idle.splice(at, 1);
-      this.start();
-      this.dispatch();
-    });
+    worker.on('message', (answer: Answer) => this.hear(worker, answer));
+    // A thread that died (out of memory, most likely) takes its task with it, never the server.
+    const died = (why: string) =>
+      this.replace(worker, new Error(`The work could not be finished: ${why}. Try it on a smaller area.`));
+    worker.on('error', (error) => died(error.message));
+    worker.on('exit', () => died('its thread ended'));
     this.idle.push(worker);
+  }
+
+  private hear(worker: Worker, answer: Answer): void {
+    const job = this.running.get(worker);
+    if (!job || job.id !== answer.id) return;
+    if (answer.progress !== undefined) return job.onProgress?.(answer.progress);
+    this.running.delete(worker);
+    this.idle.push(worker);
+    if (answer.error) {
+      const { kind, message, status } = answer.error;
+      if (kind === 'cancelled') job.reject(new Cancelled());
+      else job.reject(kind === 'refused' ? new Refused(message, status) : new Error(message));
+    } else job.resolve(answer.result as never);
+    this.dispatch();
   }
 
   private dispatch(): void {

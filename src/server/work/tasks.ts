@@ -3,18 +3,16 @@ import type { Find } from '../../core/find/find.ts';
 import type { TracedStrand } from '../../core/find/strand.ts';
 import type { Surveyed, SurveyOptions } from '../../core/find/survey.ts';
 import type { Point, Shape } from '../../core/mask/shapes.ts';
-import type { RevealMark } from '../../core/mask/reveal.ts';
 import type { Advice } from '../../core/plan/advice.ts';
 import type { Proposal, School } from '../../core/plan/proposal.ts';
 import type { PoseOptions, SolvedPose } from '../../core/repair/hand/solve-pose.ts';
 import type { Box, Raster } from '../../core/raster/raster.ts';
 import type { Patch } from '../../core/repair/patch.ts';
-import type { RepairSpec } from '../../core/repair/spec.ts';
 import type { Limits } from '../../codec/limits.ts';
 import type { GivenLayer } from '../../codec/openraster.ts';
 
 /** A patch as it lies on the picture. */
-export interface Laid {
+export interface PatchLayer {
   patch: Patch;
   strength: number;
 }
@@ -24,7 +22,7 @@ export interface ExportLayer {
   name: string;
   opacity: number;
   visible: boolean;
-  repairs: Array<Laid & { visible: boolean; name: string }>;
+  repairs: Array<PatchLayer & { visible: boolean; name: string }>;
 }
 
 /** What the thread pool can do: input and output of each kind of work. Big arrays travel as shared memory. */
@@ -42,7 +40,7 @@ export interface Tasks {
   };
   /** lay patches over a box of the picture and refresh the view of it */
   composite: {
-    input: { original: Raster; target: Raster; pyramid: Raster[]; box: Box; laid: Laid[] };
+    input: { original: Raster; target: Raster; pyramid: Raster[]; box: Box; layers: PatchLayer[] };
     output: null;
   };
   /** one tile as a picture file for the browser */
@@ -52,14 +50,21 @@ export interface Tasks {
   };
   /** one tile of patches alone on grey; box in pixels of the level */
   changes: {
-    input: { kind: Pick<Raster, 'channels' | 'depth'>; box: Box; level: number; laid: Laid[]; icc: Uint8Array | null };
+    input: {
+      kind: Pick<Raster, 'channels' | 'depth'>;
+      box: Box;
+      level: number;
+      layers: PatchLayer[];
+      icc: Uint8Array | null;
+    };
     output: { bytes: Uint8Array; type: string };
   };
   /** a patch in screen colours, as PNG with alpha, for showing a try in place */
   patchView: { input: { patch: Patch; icc: Uint8Array | null }; output: { bytes: Uint8Array } };
   /** render a repair over what lies beneath */
   render: {
-    input: { original: Raster; beneath: Laid[]; spec: RepairSpec; given: GivenLayer[] };
+    /** spec: as JSON, which crosses to the thread in one piece however many strokes it holds */
+    input: { original: Raster; beneath: PatchLayer[]; spec: string; given: GivenLayer[] };
     output: { patch: Patch; packed: Uint8Array; reason: string };
   };
   /** look a picture over with some of the finders */
@@ -81,9 +86,13 @@ export interface Tasks {
   /** what draws the eye, as a picture file */
   attention: { input: { raster: Raster }; output: { bytes: Uint8Array } };
   /** hide and show parts of a patch */
-  reveal: { input: { patch: Patch; marks: RevealMark[] }; output: { patch: Patch } };
-  /** the picture in a box with patches laid on */
-  region: { input: { original: Raster; box: Box; laid: Laid[] }; output: { raster: Raster } };
+  reveal: {
+    /** marks: as JSON */
+    input: { patch: Patch; marks: string };
+    output: { patch: Patch };
+  };
+  /** the picture in a box with patches layers on */
+  region: { input: { original: Raster; box: Box; layers: PatchLayer[] }; output: { raster: Raster } };
   /** what is proposed for a place */
   propose: {
     input: { raster: Raster; kind: string; shapes: Shape[]; avoid: Shape[]; school: School };
@@ -111,6 +120,17 @@ export interface Tasks {
 export type TaskKind = keyof Tasks;
 export type TaskInput<K extends TaskKind> = Tasks[K]['input'];
 export type TaskOutput<K extends TaskKind> = Tasks[K]['output'];
+
+/** Work that decodes and encodes by native threads of its own: it ends at its next step and is never cut off. */
+export const NATIVE: ReadonlySet<TaskKind> = new Set([
+  'open',
+  'export',
+  'composite',
+  'tile',
+  'changes',
+  'patchView',
+  'attention',
+]);
 
 /** Thrown in a worker when its task was cancelled. */
 export class Cancelled extends Error {

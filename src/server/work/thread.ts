@@ -3,32 +3,40 @@ import { setPriority } from 'node:os';
 import { parentPort } from 'node:worker_threads';
 import { Refused } from '../../codec/limits.ts';
 import { handlers } from './handlers.ts';
-import { Cancelled, type TaskKind } from './tasks.ts';
+import { Cancelled, NATIVE, type TaskKind } from './tasks.ts';
 
 // Requests go before pixels. On Linux this concerns the calling thread alone, elsewhere it would slow the whole server.
 if (process.platform === 'linux') setPriority(5);
 
-parentPort!.on(
-  'message',
-  async ({ id, kind, input, cancel }: { id: number; kind: TaskKind; input: never; cancel: Int32Array }) => {
-    let last = 0;
-    const progress = (done: number) => {
-      if (Atomics.load(cancel, 0)) throw new Cancelled();
-      const now = Date.now();
-      if (now - last < 60) return;
-      last = now;
-      parentPort!.postMessage({ id, progress: done });
-    };
-    try {
-      progress(0);
-      parentPort!.postMessage({ id, result: await handlers[kind](input, progress) });
-    } catch (error) {
-      const { message } = error as Error;
-      const type = error instanceof Cancelled ? 'cancelled' : error instanceof Refused ? 'refused' : 'failed';
-      parentPort!.postMessage({
-        id,
-        error: { message, kind: type, status: error instanceof Refused ? error.status : undefined },
-      });
-    }
-  },
-);
+interface Asked {
+  id: number;
+  kind: TaskKind;
+  input: never;
+  cancel: Int32Array;
+}
+
+async function work({ id, kind, input, cancel }: Asked): Promise<void> {
+  let last = 0;
+  const progress = (done: number) => {
+    if (Atomics.load(cancel, 0)) throw new Cancelled();
+    const now = Date.now();
+    if (now - last < 60) return;
+    last = now;
+    parentPort!.postMessage({ id, progress: done });
+  };
+  try {
+    progress(0);
+    parentPort!.postMessage({ id, result: await handlers[kind](input, progress) });
+  } catch (error) {
+    const { message, constructor } = error as Error;
+    // What the core refuses it says in a plain Error, for people; anything else is a fault of ours.
+    const refused = error instanceof Refused || (constructor === Error && !NATIVE.has(kind));
+    const type = error instanceof Cancelled ? 'cancelled' : refused ? 'refused' : 'failed';
+    parentPort!.postMessage({
+      id,
+      error: { message, kind: type, status: error instanceof Refused ? error.status : undefined },
+    });
+  }
+}
+
+parentPort!.on('message', (asked: Asked) => void work(asked));

@@ -1,10 +1,12 @@
 import useSWR, { mutate } from 'swr';
+import useSWRSubscription, { type SWRSubscriptionOptions } from 'swr/subscription';
 import { useEffect, useSyncExternalStore } from 'react';
 import type { PictureState, ServerEvent } from '../../contract/api.ts';
 import type { Survey } from '../../contract/survey.ts';
 import type { Job } from '../../contract/studio.ts';
 import type { Box } from '../../core/raster/raster.ts';
 import { useForeseen } from './pending.ts';
+import { followPicture, pictureOf, refreshPicture, refreshPictures } from './picture-store.ts';
 
 /** A refusal of the server, with its message for people. */
 export class RefusedError extends Error {
@@ -54,10 +56,17 @@ export const surveyKey = (id: string) => `/api/pictures/${id}/survey`;
 export type SurveyView = Survey & { taken: Record<string, string> };
 /** A picture's last survey, null when there was none. */
 export const useSurvey = (id: string) => useSWR<SurveyView | null>(surveyKey(id), get, { revalidateOnFocus: false });
-/** A picture, with edits shown from the moment they are asked for. */
+/** A picture, kept up to date, with edits shown from the moment they are asked for. */
 export function usePicture(id: string) {
-  const { data, error } = useSWR<PictureState>(pictureKey(id), get, { revalidateOnFocus: false });
-  return { data: useForeseen(id, data), error: error as Error | undefined };
+  const { data, error } = useSWRSubscription<PictureState, Error>(
+    pictureKey(id),
+    (_: string, { next }: SWRSubscriptionOptions<PictureState, Error>) =>
+      followPicture(id, () => {
+        const now = pictureOf(id);
+        next(now.error ?? null, now.data);
+      }),
+  );
+  return { data: useForeseen(id, data), error };
 }
 
 export type Task = Extract<ServerEvent, { type: 'task' }>;
@@ -69,10 +78,9 @@ const tell = () => listeners.forEach((l) => l());
 
 function receive(event: ServerEvent): void {
   if (event.type === 'jobs') void mutate('/api/jobs');
-  else if (event.type === 'changed') {
-    void mutate(pictureKey(event.pictureId));
-    void mutate(surveyKey(event.pictureId));
-  } else {
+  else if (event.type === 'changed') refreshPicture(event.pictureId, event.mark);
+  else if (event.type === 'survey') void mutate(surveyKey(event.pictureId));
+  else {
     tasks = [...tasks.filter((t) => t.id !== event.id), event];
     if (event.state === 'done' || event.state === 'cancelled') {
       const { id } = event;
@@ -93,7 +101,10 @@ export function useServerEvents(): void {
     source ??= new EventSource('/api/events');
     source.onmessage = (m) => receive(JSON.parse(m.data as string) as ServerEvent);
     source.onopen = () => {
-      if (!connected) void mutate(() => true);
+      if (!connected) {
+        void mutate(() => true);
+        refreshPictures();
+      }
       connected = true;
       tell();
     };

@@ -1,9 +1,9 @@
 import { useCallback, useMemo, useRef, useState } from 'react';
-import { mutate } from 'swr';
-import type { Edit, FillRequest, PictureState } from '../../contract/api.ts';
+import type { Edit, EditAnswer, FillRequest, PictureState, StepAnswer } from '../../contract/api.ts';
 import type { Point } from '../../core/mask/shapes.ts';
 import { pictureKey, RefusedError, send } from './api.ts';
 import { showAtOnce } from './pending.ts';
+import { refreshPicture, sendChange, stateOf } from './picture-store.ts';
 
 export type SaveState = 'saved' | 'saving' | 'failed';
 
@@ -33,7 +33,7 @@ export function useEdits(pictureId: string) {
           } catch (error) {
             if (error instanceof RefusedError && error.status >= 400 && error.status < 500) {
               setRefusal(error.message);
-              void mutate(pictureKey(pictureId));
+              refreshPicture(pictureId);
               return null;
             }
             setState('failed');
@@ -56,34 +56,38 @@ export function useEdits(pictureId: string) {
     return {
       edit: (edit: Edit) => {
         const answered = showAtOnce(pictureId, edit);
-        return enqueue(async (once) => {
-          const next = await send<PictureState>('POST', `${path}/edits`, edit, once);
-          await mutate(path, next, { revalidate: false });
-          return next;
+        return enqueue(async (once): Promise<PictureState> => {
+          await sendChange(
+            pictureId,
+            (since) => send<EditAnswer>('POST', `${path}/edits${since}`, edit, once),
+            (answer) => answer,
+          );
+          return stateOf(pictureId)!;
         }).finally(answered);
       },
       step: (direction: 'undo' | 'redo') =>
         enqueue(async (once) => {
-          const { label, state: next } = await send<{ label: string | null; state: PictureState }>(
-            'POST',
-            `${path}/${direction}`,
-            undefined,
-            once,
+          const { label } = await sendChange(
+            pictureId,
+            (since) => send<StepAnswer>('POST', `${path}/${direction}${since}`, undefined, once),
+            (answer) => answer.changes,
           );
-          await mutate(path, next, { revalidate: false });
           return label;
         }),
       fill: (request: FillRequest) =>
         enqueue(async (once) => {
           const started = await send<{ repairId: string; taskId: string }>('POST', `${path}/fills`, request, once);
-          await mutate(path);
+          refreshPicture(pictureId);
           return started;
         }),
       trace: (points: Point[]) =>
-        enqueue(async (once) => {
-          const { state: next } = await send<{ state: PictureState }>('POST', `${path}/trace`, { points }, once);
-          await mutate(path, next, { revalidate: false });
-          return next;
+        enqueue(async (once): Promise<PictureState> => {
+          await sendChange(
+            pictureId,
+            (since) => send<{ changes: EditAnswer }>('POST', `${path}/trace${since}`, { points }, once),
+            (answer) => answer.changes,
+          );
+          return stateOf(pictureId)!;
         }),
       mesh: (faultIds: string[]) =>
         enqueue((once) => send<{ taskId: string }>('POST', `${path}/mesh`, { faultIds }, once)),

@@ -20,6 +20,7 @@ import {
   type SurveyView,
 } from '../lib/api.ts';
 import { count, duration, millimetres } from '../lib/format.ts';
+import { refreshPicture } from '../lib/picture-store.ts';
 import { theme } from '../theme.ts';
 import { Button, Slider, Toggle } from '../ui/controls.tsx';
 import { Notices } from '../ui/notices.tsx';
@@ -161,7 +162,10 @@ export default function SurveyPage() {
   const viewing = { longSideMm, distanceMm: job?.viewingMm ?? usualDistance(longSideMm) };
   const longSidePx = state ? Math.max(state.picture.facts.width, state.picture.facts.height) : 1;
   const groups = useMemo(() => groupsOf(survey?.finds ?? []), [survey]);
-  const taken = useMemo(() => survey?.taken ?? {}, [survey]);
+  const taken = useMemo(
+    () => Object.fromEntries((state?.document.faults ?? []).flatMap((f) => (f.found ? [[f.found, f.id]] : []))),
+    [state],
+  );
   const level = (k: string) => sensitivity[k] ?? 0.5;
   const group = groups.find((g) => g.kind === kind) ?? groups.find((g) => shownOf(g, level(g.kind), taken).length > 0);
   const all = group ? shownOf(group, level(group.kind), taken) : [];
@@ -216,7 +220,7 @@ export default function SurveyPage() {
         accepted.push(...part.flatMap((i) => answer.taken[i] ?? []));
       }
       if (treat) await send('POST', `${pictureKey(pictureId)}/treat`, { faultIds: accepted });
-      await Promise.all([mutate(surveyKey(pictureId)), mutate(pictureKey(pictureId))]);
+      refreshPicture(pictureId);
     });
 
   if (!state) {

@@ -10,8 +10,18 @@ export type TileView = 'repaired' | 'original' | 'difference' | 'changes' | `onl
  */
 export function tileSource(state: PictureState, view: TileView) {
   const { id, facts } = state.picture;
-  const { epoch, dirty } = state.pixels;
+  const { epoch, across, tiles } = state.pixels;
   const { levels } = state;
+  const down = Math.ceil(facts.height / TILE_SIDE);
+  const versions = new Map(tiles);
+  /** The newest version of the full-size tiles that a tile of a halved view stands for. */
+  const versionOf = (level: number, x: number, y: number): number => {
+    let newest = 0;
+    for (let row = y << level; row < Math.min(down, (y + 1) << level); row++)
+      for (let column = x << level; column < Math.min(across, (x + 1) << level); column++)
+        newest = Math.max(newest, versions.get(row * across + column) ?? 0);
+    return newest;
+  };
   return {
     width: facts.width,
     height: facts.height,
@@ -21,18 +31,7 @@ export function tileSource(state: PictureState, view: TileView) {
     maxLevel: levels,
     getTileUrl(osdLevel: number, x: number, y: number): string {
       const level = levels - osdLevel;
-      const side = TILE_SIDE * 2 ** level;
-      let version = 0;
-      if (view !== 'original') {
-        for (const d of dirty) {
-          const meets =
-            d.x - 8 < (x + 1) * side &&
-            d.x + d.width + 8 > x * side &&
-            d.y - 8 < (y + 1) * side &&
-            d.y + d.height + 8 > y * side;
-          if (meets && d.version > version) version = d.version;
-        }
-      }
+      const version = view === 'original' ? 0 : versionOf(level, x, y);
       return `/api/pictures/${id}/tiles/${view}/${epoch}.${version}/${level}/${x}/${y}`;
     },
   };

@@ -1,0 +1,72 @@
+import { createHash, timingSafeEqual } from 'node:crypto';
+import cookieSession from 'cookie-session';
+import express, { Router } from 'express';
+import { rateLimit } from 'express-rate-limit';
+import { z } from 'zod';
+import { Refused } from '../../codec/limits.ts';
+import { loginPage } from './login-page.ts';
+
+const DAY_MS = 24 * 3600 * 1000;
+/** Wrong passwords from one address before it has to wait, and for how long. */
+const TRIES = { limit: 10, windowMs: 15 * 60 * 1000 };
+
+const hash = (text: string) => createHash('sha256').update(text).digest();
+const bodySchema = z.object({ password: z.string().max(1000) });
+
+/** Without a session, only the page that asks for the password, and what it looks like, are answered. */
+const OPEN = /^\/(login$|assets\/)/;
+
+/**
+ * Lets only those in who know the password.
+ * @param secret signs the sessions; with another secret or another password they end
+ */
+export function passwordAccess(password: string, secret: string): Router {
+  const routes = Router();
+  const key = hash(`${secret}\n${password}`).toString('hex');
+  routes.use(
+    cookieSession({
+      name: 'tersum',
+      keys: [key],
+      maxAge: 30 * DAY_MS,
+      sameSite: 'strict',
+      httpOnly: true,
+      secure: false,
+    }),
+  );
+  routes.get('/login', (_, res) => void res.type('html').send(loginPage()));
+  routes.post(
+    '/login',
+    rateLimit({
+      ...TRIES,
+      skipSuccessfulRequests: true,
+      requestWasSuccessful: (_, res) => res.statusCode === 303,
+      standardHeaders: true,
+      legacyHeaders: false,
+      handler: (_, res) =>
+        void res
+          .status(429)
+          .type('html')
+          .send(loginPage('Too many wrong passwords. Wait a quarter of an hour, then try again.')),
+    }),
+    express.urlencoded({ extended: false, limit: '4kb' }),
+    (req, res) => {
+      const { success, data } = bodySchema.safeParse(req.body);
+      if (!success || !timingSafeEqual(hash(data.password), hash(password))) {
+        res.status(401).type('html').send(loginPage('This is not the password. Try again.'));
+        return;
+      }
+      req.session = { in: true };
+      res.redirect(303, '/');
+    },
+  );
+  routes.post('/logout', (req, res) => {
+    req.session = null;
+    res.redirect(303, '/login');
+  });
+  routes.use((req, res, next) => {
+    if (req.session?.in === true || OPEN.test(req.path)) return next();
+    if (req.path.startsWith('/api')) return next(new Refused('Log in first: reload the page.', 401));
+    res.redirect(303, '/login');
+  });
+  return routes;
+}

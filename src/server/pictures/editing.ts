@@ -1,0 +1,141 @@
+import type { Edit, FillRequest } from '../../contract/api.ts';
+import type { FaultKind, PictureDocument } from '../../contract/document.ts';
+import type { Advice } from '../../core/plan/advice.ts';
+import type { Raster } from '../../core/raster/raster.ts';
+import { habitOf, workOut } from '../services/edits.ts';
+import { refusedByPolicy, workOutFill, workOutMany, workOutPortions, type Policy } from '../services/fills.ts';
+import type { RequestName } from '../store/journal.ts';
+import { newId } from '../store/store.ts';
+import type { OpenPicture } from './open-picture.ts';
+import type { Pictures } from './pictures.ts';
+import type { Renderings } from './renderings.ts';
+
+const ADVISED_AT_ONCE = 100;
+
+/** Edits of pictures: each is on disk when it is answered, what it made stale follows in the background. */
+export class Editing {
+  constructor(
+    private readonly pictures: Pictures,
+    private readonly renderings: Renderings,
+  ) {}
+
+  /**
+   * Puts an edit in force, and resolves once it is on disk.
+   * @param answer what is answered to whoever asks for the same again
+   * @returns that answer, of this or of the first time
+   */
+  async edit<T = null>(id: string, edit: Edit, request?: RequestName, answer: T = null as T): Promise<T> {
+    const given = await this.pictures.inTurn(id, (picture) =>
+      this.pictures.once(picture, request, async () => {
+        const { store } = this.pictures;
+        const { document } = picture;
+        if (edit.type === 'placeRepair') refusedByPolicy((await store.rulesOf(id)).policy, faultsOf(document, edit));
+        const advice = await this.advise(picture, edit);
+        const habits = advice.length ? await store.habits() : {};
+        const { label, changes } = workOut(document, edit, picture.original, advice, habits);
+        await this.pictures.apply(picture, label, changes, request, answer);
+        const habit = habitOf(document, edit);
+        if (habit) await store.remember(habit.kind, habit.set);
+        return answer;
+      }),
+    );
+    this.renderings.settle(id);
+    return given;
+  }
+
+  /** Takes the last edit back (`-1`) or the next one forward again (`1`). @returns its label, null when there is none */
+  async step(id: string, direction: -1 | 1, request?: RequestName): Promise<string | null> {
+    const label = await this.pictures.inTurn(id, (picture) =>
+      this.pictures.once(picture, request, () => this.pictures.step(picture, direction, request)),
+    );
+    this.renderings.settle(id);
+    return label;
+  }
+
+  /** Starts a fill. The repair is in the document, on disk, before anything is rendered; its three tries follow. */
+  async fill(id: string, fill: FillRequest, request?: RequestName): Promise<{ repairId: string; taskId: string }> {
+    if (fill.portions > 1 && !fill.repairId) {
+      const { repairIds, taskId } = await this.makeMany(id, request, (document, size, policy) =>
+        workOutPortions(document, fill, size, policy),
+      );
+      return { repairId: repairIds[0], taskId };
+    }
+    const taskId = newId();
+    return this.pictures.inTurn(id, (picture) =>
+      this.pictures.once(picture, request, async () => {
+        const { policy } = await this.pictures.store.rulesOf(id);
+        const worked = workOutFill(picture.document, fill, picture.original, policy);
+        const answer = { repairId: worked.repairId, taskId };
+        await this.begin(picture, [worked.repairId], () =>
+          this.pictures.apply(picture, worked.label, worked.changes, request, answer),
+        );
+        this.renderings.renderFill(id, worked.label, worked.repairId, worked.tryIds, taskId);
+        return answer;
+      }),
+    );
+  }
+
+  /** Fills many faults in the background. All repairs are in the document, on disk, before the first is rendered. */
+  async treat(id: string, faultIds: string[], request?: RequestName): Promise<{ repairs: number; taskId: string }> {
+    const { repairIds, taskId } = await this.makeMany(id, request, (document, size, policy) =>
+      workOutMany(document, faultIds, size, policy),
+    );
+    return { repairs: repairIds.length, taskId };
+  }
+
+  /** Puts many repairs into the document as one edit and renders them in the background. */
+  private async makeMany(
+    id: string,
+    request: RequestName | undefined,
+    work: (document: PictureDocument, size: Raster, policy: Policy) => ReturnType<typeof workOutMany>,
+  ): Promise<{ repairIds: string[]; taskId: string }> {
+    const taskId = newId();
+    return this.pictures.inTurn(id, (picture) =>
+      this.pictures.once(picture, request, async () => {
+        const { policy } = await this.pictures.store.rulesOf(id);
+        const many = work(picture.document, picture.original, policy);
+        const answer = { repairIds: many.repairIds, taskId };
+        await this.begin(picture, many.repairIds, () =>
+          this.pictures.apply(picture, many.label, many.changes, request, answer),
+        );
+        this.renderings.renderMany(id, many.label, many.repairIds, taskId);
+        return answer;
+      }),
+    );
+  }
+
+  /** Marks repairs as being rendered by whoever makes them, from before they are in the document on. */
+  private async begin(picture: OpenPicture, repairIds: string[], apply: () => Promise<void>): Promise<void> {
+    for (const repairId of repairIds) picture.working.add(repairId);
+    try {
+      await apply();
+    } catch (error) {
+      for (const repairId of repairIds) picture.working.delete(repairId);
+      throw error;
+    }
+  }
+
+  /** What is proposed for the marks that an edit makes. In portions, so that the view is served between them. */
+  private async advise(picture: OpenPicture, edit: Edit): Promise<Advice[]> {
+    const marks =
+      edit.type === 'addFault'
+        ? [edit]
+        : edit.type === 'addFaults'
+          ? edit.faults
+          : edit.type === 'placeRepair' && edit.mark
+            ? [edit.mark]
+            : [];
+    const out: Advice[] = [];
+    for (let n = 0; n < marks.length; n += ADVISED_AT_ONCE) {
+      const part = marks.slice(n, n + ADVISED_AT_ONCE).map(({ kind, shapes }) => ({ kind, shapes }));
+      out.push(...(await this.pictures.pool.run('advise', { raster: picture.composite, marks: part })).advice);
+    }
+    return out;
+  }
+}
+
+/** The faults that a repair by hand is to treat, the one among them that it marks itself included. */
+function faultsOf(document: PictureDocument, edit: Extract<Edit, { type: 'placeRepair' }>) {
+  const own: Array<{ number?: number; kind: FaultKind }> = document.faults.filter((f) => edit.faultIds.includes(f.id));
+  return edit.mark ? [...own, edit.mark] : own;
+}

@@ -1,0 +1,113 @@
+import type { z } from 'zod';
+import type { exportQuerySchema } from '../../contract/api.ts';
+import { Refused } from '../../codec/limits.ts';
+import type { Pool, RunOptions } from '../work/pool.ts';
+import type { TaskInput } from '../work/tasks.ts';
+import { Cancelled } from '../work/tasks.ts';
+import type { OpenPicture } from './open-picture.ts';
+import type { Pictures } from './pictures.ts';
+import type { Renderings } from './renderings.ts';
+import type { StackEntry } from './stack.ts';
+
+/** Repairs named one by one in a refusal, at most. */
+const NAMED = 5;
+
+type Asked = z.infer<typeof exportQuerySchema>;
+
+/** Files for delivery: made when everything that was asked for is in the picture, or refused with what is missing. */
+export class Exports {
+  constructor(
+    private readonly pictures: Pictures,
+    private readonly renderings: Renderings,
+    private readonly pool: Pool,
+  ) {}
+
+  /**
+   * Waits for all that is being rendered, then makes the file.
+   * @throws Refused when repairs are missing that could not be rendered, unless they are to be left out
+   */
+  async make(
+    id: string,
+    { format, quality, missing }: Asked,
+    options: RunOptions,
+  ): Promise<{ name: string; bytes: Uint8Array }> {
+    await orStopped(this.renderings.idle(id), options.signal);
+    const { name, ...input } = await this.input(id, missing === 'leave');
+    const { bytes } = await this.pool.run(
+      'export',
+      { ...input, format, quality },
+      { heavy: true, soon: true, ...options },
+    );
+    return { name, bytes };
+  }
+
+  private input(
+    id: string,
+    leaveMissing: boolean,
+  ): Promise<Omit<TaskInput<'export'>, 'format' | 'quality'> & { name: string }> {
+    return this.pictures.use(id, async (picture) => {
+      const entries = picture.stack();
+      const missing = entries.filter((e) => !e.current && e.strength > 0);
+      if (missing.length && !leaveMissing) throw refused(picture, missing);
+      const row = await this.pictures.store.picture(id);
+      if (!row) throw new Refused('This picture no longer exists.', 404);
+      const layers = picture.document.layers.map(async ({ id: layerId, name, opacity, visible }) => {
+        const own = entries.filter((e) => e.repair.layerId === layerId && e.shown);
+        const repairs = own.map(async (e) => ({
+          patch: await picture.patches.revealed(e.shown!),
+          strength: e.repair.strength,
+          visible: e.repair.visible,
+          name: nameOf(picture, e),
+        }));
+        return { name, opacity, visible, repairs: await Promise.all(repairs) };
+      });
+      return {
+        file: await this.pictures.store.readBlob(row.original),
+        original: picture.original,
+        layers: await Promise.all(layers),
+        name: row.name,
+        limits: this.pictures.limits,
+      };
+    });
+  }
+}
+
+/** Waits for something that goes on in any case, unless whoever waits is stopped. */
+async function orStopped(work: Promise<void>, signal?: AbortSignal): Promise<void> {
+  if (!signal) return work;
+  let stop = () => undefined as void;
+  const stopped = new Promise<never>((_, reject) => {
+    stop = () => reject(new Cancelled());
+    if (signal.aborted) stop();
+    signal.addEventListener('abort', stop, { once: true });
+  });
+  try {
+    await Promise.race([work, stopped]);
+  } finally {
+    signal.removeEventListener('abort', stop);
+  }
+}
+
+const numbersOf = ({ document }: OpenPicture, { repair }: StackEntry) =>
+  document.faults.filter((f) => repair.faultIds.includes(f.id)).map((f) => f.number);
+
+function nameOf(picture: OpenPicture, entry: StackEntry): string {
+  const at = picture.document.repairs.indexOf(entry.repair) + 1;
+  const numbers = numbersOf(picture, entry).slice(0, 6);
+  return `repair ${String(at).padStart(3, '0')} fault ${numbers.join('+') || 'removed'}`;
+}
+
+function refused(picture: OpenPicture, missing: StackEntry[]): Refused {
+  const one = missing.length === 1;
+  const words = missing.slice(0, NAMED).map((e) => {
+    const numbers = numbersOf(picture, e);
+    const which = numbers.length ? `fault ${numbers.slice(0, 3).join(', ')}` : 'a repair without a fault';
+    const why = picture.failures.get(e.key);
+    return why ? `${which} (${why.replace(/\.$/, '')})` : which;
+  });
+  const more = missing.length > NAMED ? ` and ${missing.length - NAMED} more` : '';
+  return new Refused(
+    `${one ? '1 repair is' : `${missing.length} repairs are`} not in the picture as it should be: ${words.join('; ')}${more}. Render ${one ? 'it' : 'them'} again or delete ${one ? 'it' : 'them'}, or export without.`,
+    409,
+  );
+}

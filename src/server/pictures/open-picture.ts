@@ -1,0 +1,172 @@
+import { randomBytes } from 'node:crypto';
+import type { RepairStatus } from '../../contract/api.ts';
+import type { Operation, PictureDocument } from '../../contract/document.ts';
+import { allocatePyramid } from '../../core/raster/pyramid.ts';
+import { allocateSamples, intersect, isEmpty, type Raster } from '../../core/raster/raster.ts';
+import { Refused, type Limits } from '../../codec/limits.ts';
+import type { GivenLayer } from '../../codec/openraster.ts';
+import { applyOperations } from '../../document/operations.ts';
+import type { StoreClient } from '../store/client.ts';
+import type { Pool } from '../work/pool.ts';
+import type { Sized } from './cache.ts';
+import { Changes } from './changes.ts';
+import { Patches } from './patches.ts';
+import { difference, joinedBoxes, RenderIndex, stackOf, type PlacedPatch, type StackEntry } from './stack.ts';
+
+/** Where an open picture gets its pixels from. */
+export interface Sources {
+  store: StoreClient;
+  pool: Pool;
+  limits: Limits;
+  /** renderings kept in memory for each picture, at most */
+  patchBytes: number;
+}
+
+const sizeOf = (rasters: readonly Raster[]) => rasters.reduce((sum, r) => sum + r.data.byteLength, 0);
+
+/** A picture in work: its document and its pixels in memory, its repairs laid on as the document says. */
+export class OpenPicture implements Sized {
+  /** the picture with its repairs; the original itself until there are any */
+  composite: Raster;
+  pyramid: Raster[];
+  /** renderings as they lie on the composite */
+  placed: PlacedPatch[] = [];
+  /** repairs, and tries, that could not be rendered, with the reason */
+  readonly failures = new Map<string, string>();
+  /** repairs that somebody renders at present */
+  readonly working = new Set<string>();
+  readonly changes: Changes;
+  readonly index: RenderIndex;
+  readonly patches: Patches;
+  private stackOfNow: { document: PictureDocument; version: number; entries: StackEntry[] } | null = null;
+  private entries = new Map<string, StackEntry>();
+  private statusOf = new Map<string, { entry: StackEntry; rows: unknown[]; status: RepairStatus }>();
+
+  private constructor(
+    readonly id: string,
+    readonly original: Raster,
+    readonly originalPyramid: Raster[],
+    readonly originalHash: string,
+    readonly icc: Uint8Array | null,
+    readonly given: GivenLayer[],
+    public document: PictureDocument,
+    public revision: number,
+    /** what undo and redo would do */
+    public steps: { undo: string | null; redo: string | null },
+    index: RenderIndex,
+    private readonly sources: Sources,
+  ) {
+    this.composite = original;
+    this.pyramid = originalPyramid;
+    this.index = index;
+    this.patches = new Patches(sources.store, sources.pool, index, sources.patchBytes);
+    const epoch = Date.now().toString(36) + randomBytes(4).toString('hex');
+    this.changes = new Changes(epoch, original.width, original.height);
+  }
+
+  static async load(id: string, sources: Sources): Promise<OpenPicture> {
+    const { store, pool, limits } = sources;
+    const row = await store.picture(id);
+    if (!row) throw new Refused('This picture no longer exists.', 404);
+    const [file, renders, document, steps] = await Promise.all([
+      store.readBlob(row.original),
+      store.rendersOf(id),
+      store.document(id),
+      store.steps(id),
+    ]);
+    const { raster, pyramid, icc, layers } = await pool.run('open', { file, fileName: row.name, limits });
+    const index = new RenderIndex(renders);
+    const picture = new OpenPicture(
+      id, raster, pyramid, row.original, icc, layers, document, row.revision, steps, index, sources,
+    ); // prettier-ignore
+    await picture.refresh();
+    return picture;
+  }
+
+  bytes(): number {
+    const own = this.composite === this.original ? 0 : sizeOf([this.composite, ...this.pyramid]);
+    return sizeOf([this.original, ...this.originalPyramid]) + own + this.patches.bytes();
+  }
+
+  /** Takes over what an edit changed, once it is on disk. */
+  edited(operations: readonly Operation[], revision: number, steps: OpenPicture['steps']): void {
+    this.document = applyOperations(this.document, operations);
+    this.revision = revision;
+    this.steps = steps;
+    this.changes.edited(operations);
+  }
+
+  /** Repairs from the bottom up, with what each depends on and which rendering of it is at hand. */
+  stack(): StackEntry[] {
+    const now = this.stackOfNow;
+    if (now && now.document === this.document && now.version === this.index.version) return now.entries;
+    const entries = stackOf(this.document, this.originalHash, this.original, this.index, this.entries);
+    this.entries = new Map(entries.map((e) => [e.repair.id, e]));
+    this.stackOfNow = { document: this.document, version: this.index.version, entries };
+    return entries;
+  }
+
+  /** How the repairs stand, brought up to date. */
+  statuses(): RepairStatus[] {
+    const next: typeof this.statusOf = new Map();
+    const statuses = this.stack().map((entry) => {
+      const { repair } = entry;
+      const rows = [
+        ...repair.tries.map(
+          (t) => (t.id === repair.chosen ? this.index.byKey.get(entry.key) : undefined) ?? this.index.byTry.get(t.id),
+        ),
+        this.failures.get(entry.key),
+      ];
+      const old = this.statusOf.get(repair.id);
+      const status =
+        old?.entry === entry && old.rows.every((r, i) => r === rows[i]) ? old.status : this.statusFor(entry);
+      next.set(repair.id, { entry, rows, status });
+      return status;
+    });
+    this.statusOf = next;
+    this.changes.stand(statuses);
+    return statuses;
+  }
+
+  private statusFor(entry: StackEntry): RepairStatus {
+    const { repair } = entry;
+    const tries: RepairStatus['tries'] = {};
+    for (const t of repair.tries) {
+      const own = t.id === repair.chosen ? this.index.byKey.get(entry.key) : undefined;
+      const row = own ?? this.index.byTry.get(t.id);
+      if (row) tries[t.id] = { ready: true, key: row.key, reason: row.reason, box: row.box };
+    }
+    const failed = this.failures.get(entry.key);
+    const state = entry.current ? 'shown' : failed ? 'failed' : entry.shown ? 'stale' : 'working';
+    return { id: repair.id, state, tries, message: failed };
+  }
+
+  /** Lays on what the document now says, where it differs from what is shown. One at a time. */
+  async refresh(): Promise<void> {
+    const placed = this.stack().flatMap((e) => (e.shown && e.shown.strength > 0 ? [e.shown] : []));
+    const boxes = joinedBoxes(difference(this.placed, placed));
+    if (boxes.length) {
+      this.ownComposite();
+      const { original, composite: target, pyramid } = this;
+      for (const box of boxes) {
+        const layers = await this.patches.layers(placed.filter((s) => !isEmpty(intersect(s.box, box))));
+        await this.sources.pool.run('composite', { original, target, pyramid, box, layers });
+      }
+      // Only now: a tile that is asked for under the new version must not show the old pixels for ever.
+      this.changes.painted(boxes);
+      const still = new Set(placed.map((s) => `${s.key}.${s.reveal}`));
+      for (const s of this.placed) if (!still.has(`${s.key}.${s.reveal}`)) this.patches.drop(s);
+    }
+    this.placed = placed;
+  }
+
+  /** Gives the composite pixels of its own before the first repair is laid on. */
+  private ownComposite(): void {
+    if (this.composite !== this.original) return;
+    const data = allocateSamples(this.original.data.length, this.original.depth, true);
+    data.set(this.original.data);
+    this.composite = { ...this.original, data };
+    this.pyramid = allocatePyramid(this.composite);
+    this.originalPyramid.forEach((level, i) => this.pyramid[i].data.set(level.data));
+  }
+}

@@ -1,0 +1,154 @@
+import type { z } from 'zod';
+import type { poseRequestSchema, proposalRequestSchema } from '../../contract/api.ts';
+import type { Shape } from '../../core/mask/shapes.ts';
+import { boundsOfShapes } from '../../core/mask/shapes.ts';
+import { intersect, isEmpty, type Box, type Raster } from '../../core/raster/raster.ts';
+import { Refused } from '../../codec/limits.ts';
+import type { RunOptions } from '../work/pool.ts';
+import type { OpenPicture } from './open-picture.ts';
+import type { Pictures } from './pictures.ts';
+import type { PlacedPatch } from './stack.ts';
+
+/** `changes` are the repairs alone on grey, `only-ID` those of one layer. */
+export type TileView = 'repaired' | 'original' | 'difference' | 'changes' | `only-${string}`;
+
+type Encoded = { bytes: Uint8Array; type: string };
+
+const wholeOf = ({ width, height }: { width: number; height: number }): Box => ({ x: 0, y: 0, width, height });
+const originalLevels = (p: OpenPicture) => [p.original, ...p.originalPyramid];
+const repairedLevels = (p: OpenPicture) => [p.composite, ...p.pyramid];
+const meets = (s: PlacedPatch, box: Box) => !isEmpty(intersect(s.box, box));
+
+/** @throws Refused when nothing of shapes lies on the picture */
+export function onPicture(shapes: readonly Shape[], { width, height }: Raster, what: string): void {
+  if (isEmpty(boundsOfShapes(shapes, width, height)))
+    throw new Refused(`${what} lies outside the picture. Choose a place on it.`);
+}
+
+/** What people see of pictures in work, and what is asked of their pixels. Nothing here changes anything. */
+export class Views {
+  constructor(private readonly pictures: Pictures) {}
+
+  tile(id: string, view: TileView, level: number, x: number, y: number, side: number): Promise<Encoded> {
+    return this.pictures.use(id, async (picture) => {
+      const raster = (view === 'original' ? originalLevels(picture) : repairedLevels(picture))[level];
+      if (!raster) throw new Refused('There is no such tile.', 404);
+      const box = intersect({ x: x * side, y: y * side, width: side, height: side }, wholeOf(raster));
+      if (isEmpty(box)) throw new Refused('There is no such tile.', 404);
+      if (view === 'changes' || view.startsWith('only-')) return this.changesTile(picture, view, box, level);
+      const other = view === 'difference' ? originalLevels(picture)[level] : undefined;
+      return this.pictures.pool.run('tile', { raster, other, box, icc: picture.icc, lossless: level === 0 });
+    });
+  }
+
+  private async changesTile(picture: OpenPicture, view: TileView, box: Box, level: number): Promise<Encoded> {
+    const whole = { x: box.x << level, y: box.y << level, width: box.width << level, height: box.height << level };
+    const layer = view === 'changes' ? null : view.slice(5);
+    const own = layer && new Set(picture.document.repairs.filter((r) => r.layerId === layer).map((r) => r.id));
+    const placed = picture.placed.filter((s) => (!own || own.has(s.repairId)) && meets(s, whole));
+    const { channels, depth } = picture.original;
+    const layers = await picture.patches.layers(placed);
+    return this.pictures.pool.run('changes', { kind: { channels, depth }, box, level, layers, icc: picture.icc });
+  }
+
+  /** A box of the picture at most `side` px large, as a picture file. */
+  closeUp(id: string, box: Box, side: number, view: 'repaired' | 'original'): Promise<Encoded> {
+    return this.pictures.use(id, async (picture) => {
+      const levels = view === 'original' ? originalLevels(picture) : repairedLevels(picture);
+      let level = 0;
+      while (level < levels.length - 1 && Math.max(box.width, box.height) >> level > side) level++;
+      const raster = levels[level];
+      const half = (v: number) => Math.max(1, v >> level);
+      const scaled = { x: box.x >> level, y: box.y >> level, width: half(box.width), height: half(box.height) };
+      const inside = this.inside(scaled, raster);
+      return this.pictures.pool.run('tile', { raster, box: inside, icc: picture.icc, lossless: false });
+    });
+  }
+
+  /** A box of the picture as it would be with a rendering in use at full strength, as a picture file. */
+  tryView(id: string, box: Box, key: string): Promise<Encoded> {
+    return this.pictures.use(id, async (picture) => {
+      const row = picture.index.byKey.get(key);
+      if (!row) throw new Refused('There is no such rendering.', 404);
+      const inside = this.inside(box, picture.original);
+      const placed = picture.stack().flatMap((e): PlacedPatch[] => {
+        if (e.repair.tries.some((t) => t.id === row.tryId))
+          return [{ repairId: e.repair.id, key, box: row.box, strength: 1, marks: [], reveal: '' }];
+        return e.shown && e.shown.strength > 0 && meets(e.shown, inside) ? [e.shown] : [];
+      });
+      const raster = await this.region(picture, inside, placed);
+      return this.pictures.pool.run('tile', { raster, box: wholeOf(raster), icc: picture.icc, lossless: false });
+    });
+  }
+
+  /** A rendering as PNG with alpha in screen colours. */
+  patchView(id: string, key: string): Promise<{ bytes: Uint8Array }> {
+    return this.pictures.use(id, async (picture) =>
+      this.pictures.pool.run('patchView', { patch: await picture.patches.get(key), icc: picture.icc }),
+    );
+  }
+
+  /** What draws the eye, as a picture file. */
+  attention(id: string, options?: RunOptions): Promise<{ bytes: Uint8Array }> {
+    return this.pictures.use(id, ({ composite }) =>
+      this.pictures.pool.run('attention', { raster: composite }, options),
+    );
+  }
+
+  /** The pixels beneath a new repair on top of a layer (of all, without one), or beneath an existing repair, in a box. */
+  beneath(id: string, box: Box, at: { layer?: string; repair?: string }): Promise<Raster> {
+    return this.pictures.use(id, async (picture) => {
+      const inside = this.inside(box, picture.original);
+      let entries = picture.stack();
+      const { layers } = picture.document;
+      if (at.repair) {
+        const index = entries.findIndex((e) => e.repair.id === at.repair);
+        if (index < 0) throw new Refused('This repair no longer exists.', 409);
+        entries = entries.slice(0, index);
+      } else if (at.layer) {
+        const top = layers.findIndex((l) => l.id === at.layer);
+        const upTo = new Set(layers.slice(0, top + 1).map((l) => l.id));
+        if (top >= 0) entries = entries.filter((e) => upTo.has(e.repair.layerId));
+      }
+      const placed = entries.flatMap((e) =>
+        e.shown && e.shown.strength > 0 && meets(e.shown, inside) ? [e.shown] : [],
+      );
+      return this.region(picture, inside, placed);
+    });
+  }
+
+  /** What the adviser says of a place: settings, method, donors. */
+  propose(id: string, request: z.infer<typeof proposalRequestSchema>, options?: RunOptions) {
+    return this.pictures.use(id, async ({ composite: raster, document }) => {
+      const { kind, shapes } = request;
+      onPicture(shapes, raster, 'This place');
+      const open = document.faults.filter((f) => f.state === 'open').flatMap((f) => f.shapes);
+      const avoid = [...open.slice(0, 2000), ...request.barred];
+      const school = (await this.pictures.store.rulesOf(id)).donors;
+      return this.pictures.pool.run('propose', { raster, kind, shapes, avoid, school }, options);
+    });
+  }
+
+  /** The pose in which a piece fits a place of the picture as it stands. */
+  solvePose(id: string, request: z.infer<typeof poseRequestSchema>, options?: RunOptions) {
+    const { piece, rough, ...pose } = request;
+    return this.pictures.use(id, ({ composite: raster }) => {
+      onPicture(piece, raster, 'The piece');
+      const [x, y] = rough;
+      if (x < 0 || y < 0 || x > raster.width || y > raster.height)
+        throw new Refused('The place for the piece lies outside the picture. Put it down on the picture first.');
+      return this.pictures.pool.run('pose', { raster, piece, rough, options: pose }, options);
+    });
+  }
+
+  private inside(box: Box, size: { width: number; height: number }): Box {
+    const inside = intersect(box, wholeOf(size));
+    if (isEmpty(inside)) throw new Refused('This place lies outside the picture.', 404);
+    return inside;
+  }
+
+  private async region(picture: OpenPicture, box: Box, placed: PlacedPatch[]): Promise<Raster> {
+    const layers = await picture.patches.layers(placed);
+    return (await this.pictures.pool.run('region', { original: picture.original, box, layers })).raster;
+  }
+}

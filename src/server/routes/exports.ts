@@ -1,0 +1,35 @@
+import { Router } from 'express';
+import { exportQuerySchema } from '../../contract/api.ts';
+import { newId } from '../store/store.ts';
+import type { Studio } from '../studio.ts';
+import { idOf, signalOf } from './requests.ts';
+
+const MEDIA = {
+  png: ['image/png', 'png'],
+  tiff: ['image/tiff', 'tif'],
+  jpeg: ['image/jpeg', 'jpg'],
+  ora: ['image/openraster', 'ora'],
+  covers: ['application/zip', 'covers.zip'],
+} as const;
+
+/** Files for delivery. */
+export function exportRoutes({ exports, tasks }: Studio): Router {
+  const routes = Router();
+  routes.get('/pictures/:id/export', async (req, res) => {
+    const asked = exportQuerySchema.parse(req.query);
+    const id = idOf(req);
+    const { name, bytes } = await tasks.run(
+      id,
+      `Export ${asked.format.toUpperCase()}`,
+      (signal, onProgress) => exports.make(id, asked, { signal, onProgress }),
+      newId(),
+      signalOf(res),
+    );
+    const [type, ending] = MEDIA[asked.format];
+    res
+      .attachment(`${name.replace(/\.[a-z0-9]+$/i, '')} repaired.${ending}`)
+      .type(type)
+      .send(Buffer.from(bytes));
+  });
+  return routes;
+}

@@ -1,0 +1,33 @@
+import { Router } from 'express';
+import { jobPatchSchema, newJobSchema } from '../../contract/studio.ts';
+import type { Studio } from '../studio.ts';
+import { idOf } from './requests.ts';
+import { receivePicture } from './uploads.ts';
+
+/** Jobs, and pictures on their way into one. */
+export function jobRoutes(studio: Studio): Router {
+  const { store, events } = studio;
+  const routes = Router();
+  routes.get('/jobs', async (_, res) => void res.json(await store.listJobs()));
+  routes.post('/jobs', async (req, res) => {
+    const id = await store.createJob(newJobSchema.parse(req.body));
+    events.send({ type: 'jobs' });
+    res.status(201).json({ id });
+  });
+  routes.patch('/jobs/:id', async (req, res) => {
+    await store.changeJob(idOf(req), jobPatchSchema.parse(req.body));
+    events.send({ type: 'jobs' });
+    res.json({});
+  });
+  routes.delete('/jobs/:id', async (req, res) => {
+    await studio.removeJob(idOf(req));
+    events.send({ type: 'jobs' });
+    res.json({});
+  });
+  routes.post('/jobs/:id/pictures', async (req, res) => {
+    const id = await receivePicture(studio, idOf(req), req, res);
+    events.send({ type: 'jobs' });
+    res.status(201).json({ id });
+  });
+  return routes;
+}

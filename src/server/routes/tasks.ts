@@ -1,0 +1,23 @@
+import { Router } from 'express';
+import type { Studio } from '../studio.ts';
+import { idOf } from './requests.ts';
+
+const BEAT_MS = 20_000;
+
+/** Long work: cancelling it, and hearing of it and of all else that happens. */
+export function taskRoutes({ tasks, events }: Studio): Router {
+  const routes = Router();
+  routes.delete('/tasks/:id', (req, res) => void res.json({ cancelled: tasks.cancel(idOf(req)) }));
+  routes.get('/events', (req, res) => {
+    res.set({ 'Content-Type': 'text/event-stream', 'Cache-Control': 'no-store', Connection: 'keep-alive' });
+    res.flushHeaders();
+    res.write(': open\n\n');
+    const stop = events.listen((event) => res.write(`data: ${JSON.stringify(event)}\n\n`));
+    const beat = setInterval(() => res.write(': beat\n\n'), BEAT_MS);
+    req.on('close', () => {
+      stop();
+      clearInterval(beat);
+    });
+  });
+  return routes;
+}

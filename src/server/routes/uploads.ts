@@ -1,0 +1,82 @@
+import { createWriteStream } from 'node:fs';
+import { rm } from 'node:fs/promises';
+import { join } from 'node:path';
+import type { Request, Response } from 'express';
+import { z } from 'zod';
+import { idSchema } from '../../contract/document.ts';
+import { plainName } from '../../contract/shapes.ts';
+import { Refused } from '../../codec/limits.ts';
+import { takeIn } from '../services/intake.ts';
+import { diskFull, needRoom, saysFull } from '../store/disk.ts';
+import { newId } from '../store/store.ts';
+import type { Studio } from '../studio.ts';
+import { Cancelled } from '../work/tasks.ts';
+import { signalOf } from './requests.ts';
+
+const querySchema = z.object({ name: plainName(255), task: idSchema.optional() });
+
+/** Room left beside a file on its way in, bytes: it is written twice before the first copy goes. */
+const SPARE = 32e6;
+
+/**
+ * Writes what comes in to a file.
+ * @throws Refused beyond `most` bytes; what comes after that is read and dropped, and the connection stays usable
+ */
+function write(req: Request, path: string, most: number, tooLarge: (bytes: number) => Refused): Promise<void> {
+  return new Promise((resolve, reject) => {
+    const file = createWriteStream(path);
+    let bytes = 0;
+    const fail = (error: Error) => {
+      req.off('data', take);
+      req.resume();
+      file.destroy();
+      reject(error);
+    };
+    const take = (chunk: Buffer) => {
+      bytes += chunk.length;
+      if (bytes > most) return fail(tooLarge(bytes));
+      if (!file.write(chunk)) {
+        req.pause();
+        file.once('drain', () => req.resume());
+      }
+    };
+    file.once('error', fail);
+    req.on('data', take);
+    req.once('end', () => file.end(resolve));
+    req.once('close', () => {
+      if (!req.complete) fail(new Cancelled());
+    });
+  });
+}
+
+/** A picture comes in as the bare file; its name and the task to report under stand in the query. @returns its id */
+export async function receivePicture(studio: Studio, jobId: string, req: Request, res: Response): Promise<string> {
+  const { limits, incoming, tasks, store } = studio;
+  const { name, task } = querySchema.parse(req.query);
+  const most = limits.megabytes * 1e6;
+  const declared = Number(req.headers['content-length'] ?? 0);
+  const tooLarge = (bytes: number) =>
+    new Refused(
+      `The file has ${(bytes / 1e6).toFixed(0)} MB; at most ${limits.megabytes} MB are taken. Compress it, or raise TERSUM_MAX_MEGABYTES.`,
+      413,
+    );
+  if (declared > most) throw tooLarge(declared);
+  if (!(await store.hasJob(jobId))) throw new Refused('This job no longer exists.', 404);
+  needRoom(incoming, 2 * declared + SPARE);
+  const path = join(incoming, newId());
+  try {
+    await write(req, path, most, tooLarge);
+    return await tasks.run(
+      null,
+      `Take in ${name}`,
+      (signal, onProgress) => takeIn(studio, jobId, name, path, { signal, onProgress }),
+      task,
+      signalOf(res),
+    );
+  } catch (error) {
+    if (saysFull(error) && !(error instanceof Refused)) throw diskFull(incoming, 2 * declared + SPARE);
+    throw error;
+  } finally {
+    await rm(path, { force: true });
+  }
+}

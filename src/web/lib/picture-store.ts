@@ -1,0 +1,105 @@
+import type { EditAnswer, PictureState } from '../../contract/api.ts';
+import { get, pictureKey } from './api.ts';
+import { merged } from './merge.ts';
+
+/** A picture as this window knows it. */
+interface Live {
+  state?: PictureState;
+  error?: Error;
+  listeners: Set<() => void>;
+  /** edits sent and not yet answered: their answers bring what changed, so nothing is asked for meanwhile */
+  unanswered: number;
+  asking: boolean;
+  behind: boolean;
+}
+
+const pictures = new Map<string, Live>();
+
+function liveOf(id: string): Live {
+  let live = pictures.get(id);
+  if (!live) pictures.set(id, (live = { listeners: new Set(), unanswered: 0, asking: false, behind: false }));
+  return live;
+}
+
+const tell = (live: Live) => live.listeners.forEach((l) => l());
+
+/** Asks for what changed, or for everything where nothing is known yet. One question at a time; what is missed meanwhile is asked for next. */
+async function ask(id: string): Promise<void> {
+  const live = liveOf(id);
+  live.behind = true;
+  if (live.asking || live.unanswered) return;
+  live.asking = true;
+  try {
+    while (live.behind) {
+      live.behind = false;
+      const key = pictureKey(id);
+      const answer = await get<EditAnswer>(live.state ? `${key}?since=${live.state.mark}` : key);
+      const next = merged(live.state, answer);
+      if (next) live.state = next;
+      else {
+        live.state = undefined;
+        live.behind = true;
+      }
+      live.error = undefined;
+    }
+  } catch (error) {
+    live.error = error as Error;
+  } finally {
+    live.asking = false;
+  }
+  tell(live);
+}
+
+/** Looks for what changed on a picture that is shown, up to a mark that the server named. */
+export function refreshPicture(id: string, mark?: string): void {
+  const live = pictures.get(id);
+  if (!live || (!live.listeners.size && !live.state) || (mark && live.state?.mark === mark)) return;
+  void ask(id);
+}
+
+/** Looks for what changed on all pictures that are shown, such as after the connection was lost. */
+export function refreshPictures(): void {
+  for (const id of pictures.keys()) refreshPicture(id);
+}
+
+export const markOf = (id: string): string | undefined => pictures.get(id)?.state?.mark;
+export const stateOf = (id: string): PictureState | undefined => pictures.get(id)?.state;
+
+/**
+ * Sends something that changes a picture; its answer is taken over.
+ * @param request gets the address's query that names what this window knows
+ */
+export async function sendChange<T>(
+  id: string,
+  request: (query: string) => Promise<T>,
+  changesOf: (answer: T) => EditAnswer,
+): Promise<T> {
+  const live = liveOf(id);
+  live.unanswered++;
+  let answer: T;
+  try {
+    answer = await request(live.state ? `?since=${live.state.mark}` : '');
+  } finally {
+    live.unanswered--;
+  }
+  const next = merged(live.state, changesOf(answer));
+  if (next) {
+    live.state = next;
+    tell(live);
+  } else live.behind = true;
+  if (live.behind) await ask(id);
+  return answer;
+}
+
+/** Follows a picture; the first to do so asks for it. */
+export function followPicture(id: string, listener: () => void): () => void {
+  const live = liveOf(id);
+  live.listeners.add(listener);
+  void ask(id);
+  return () => live.listeners.delete(listener);
+}
+
+export const pictureOf = (id: string): { data?: PictureState; error?: Error } => {
+  const live = pictures.get(id);
+  return { data: live?.state, error: live?.error };
+};
