@@ -9,6 +9,6 @@ export default {
       { jsc: { parser: { syntax: 'typescript', tsx: true }, target: 'es2022' }, module: { type: 'commonjs' } },
     ],
   },
-  transformIgnorePatterns: ['/node_modules/(?!(fast-bmp|iobuffer|fast-png|fflate)/)'],
+  transformIgnorePatterns: ['/node_modules/(?!(iobuffer|fast-png|fflate|tiff)/)'],
   testTimeout: 180000,
 };

@@ -1,4 +1,5 @@
 import { crc32 } from 'node:zlib';
+import type { Resolution } from './structure.ts';
 
 function pngChunk(type: string, body: Uint8Array): Buffer {
   const head = Buffer.alloc(8);
@@ -9,30 +10,36 @@ function pngChunk(type: string, body: Uint8Array): Buffer {
   return Buffer.concat([head, body, tail]);
 }
 
-/** The EXIF block with its orientation set to upright, since exported pixels are upright. Source: Exif 2.3, tag 0x0112. */
-export function uprightExif(exif: Uint8Array): Buffer {
-  const out = Buffer.from(exif);
-  const start = out.toString('latin1', 0, 4) === 'Exif' ? 6 : 0;
-  if (out.length < start + 14) return out;
-  const little = out.toString('latin1', start, start + 2) === 'II';
-  const u16 = (at: number) => (little ? out.readUInt16LE(at) : out.readUInt16BE(at));
-  const u32 = (at: number) => (little ? out.readUInt32LE(at) : out.readUInt32BE(at));
-  const table = start + u32(start + 4);
-  if (table + 2 > out.length) return out;
-  for (let i = 0; i < u16(table); i++) {
-    const at = table + 2 + i * 12;
-    if (at + 12 > out.length) break;
-    if (u16(at) !== 0x0112) continue;
-    if (little) out.writeUInt16LE(1, at + 8);
-    else out.writeUInt16BE(1, at + 8);
+/** A PNG without its chunks of a type, and with others after its header. Source: PNG 3rd edition. */
+function pngWith(png: Buffer, without: string, chunks: Buffer[]): Buffer {
+  const kept: Buffer[] = [];
+  for (let at = 33; at + 12 <= png.length;) {
+    const end = at + 12 + png.readUInt32BE(at);
+    const type = png.toString('latin1', at + 4, at + 8);
+    if (type === 'IDAT') {
+      kept.push(png.subarray(at));
+      break;
+    }
+    if (type !== without) kept.push(png.subarray(at, end));
+    at = end;
   }
-  return out;
+  return Buffer.concat([png.subarray(0, 33), ...chunks, ...kept]);
 }
 
 /** Puts an EXIF block into a PNG, after its header. Source: PNG 3rd edition, eXIf chunk. */
 export function pngWithExif(png: Buffer, exif: Uint8Array): Buffer {
   const body = Buffer.from(exif).toString('latin1', 0, 4) === 'Exif' ? exif.subarray(6) : exif;
-  return Buffer.concat([png.subarray(0, 33), pngChunk('eXIf', body), png.subarray(33)]);
+  return pngWith(png, 'eXIf', [pngChunk('eXIf', body)]);
+}
+
+/** Sets the resolution of a PNG, or takes out what the encoder made up. Source: PNG 3rd edition, pHYs chunk. */
+export function pngWithResolution(png: Buffer, resolution: Resolution | null): Buffer {
+  if (!resolution) return pngWith(png, 'pHYs', []);
+  const body = Buffer.alloc(9);
+  body.writeUInt32BE(Math.round((resolution.x / 25.4) * 1000), 0);
+  body.writeUInt32BE(Math.round((resolution.y / 25.4) * 1000), 4);
+  body[8] = 1;
+  return pngWith(png, 'pHYs', [pngChunk('pHYs', body)]);
 }
 
 /** Puts an EXIF block into a JPEG, as its first segment. Left out beyond the segment's 64 KiB. */
@@ -44,4 +51,16 @@ export function jpegWithExif(jpeg: Buffer, exif: Uint8Array): Buffer {
   if (named.length > 65_533) return jpeg;
   const head = Buffer.from([0xff, 0xe1, (named.length + 2) >> 8, (named.length + 2) & 255]);
   return Buffer.concat([jpeg.subarray(0, 2), head, named, jpeg.subarray(2)]);
+}
+
+/** Sets the resolution in the JFIF segment of a JPEG, which is made where there is none. Source: JFIF 1.02. */
+export function jpegWithResolution(jpeg: Buffer, resolution: Resolution | null): Buffer {
+  const segment = Buffer.from('\xff\xe0\x00\x10JFIF\x00\x01\x02\x00\x00\x01\x00\x01\x00\x00', 'latin1');
+  if (resolution) {
+    segment[11] = 1;
+    segment.writeUInt16BE(Math.min(65_535, Math.max(1, Math.round(resolution.x))), 12);
+    segment.writeUInt16BE(Math.min(65_535, Math.max(1, Math.round(resolution.y))), 14);
+  }
+  const old = jpeg[2] === 0xff && jpeg[3] === 0xe0 && jpeg.toString('latin1', 6, 10) === 'JFIF';
+  return Buffer.concat([jpeg.subarray(0, 2), segment, jpeg.subarray(old ? 4 + jpeg.readUInt16BE(4) : 2)]);
 }

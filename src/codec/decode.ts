@@ -1,6 +1,6 @@
 import { openSync, readFileSync, readSync, closeSync, statSync } from 'node:fs';
 import { basename } from 'node:path';
-import { decode as decodeBmp } from 'fast-bmp';
+import { decode as decodeBmp } from 'bmp-ts';
 import sharp from 'sharp';
 import type { Facts } from '../contract/studio.ts';
 import {
@@ -13,6 +13,7 @@ import {
 } from '../core/raster/raster.ts';
 import { refusePixels, Refused, type Limits } from './limits.ts';
 import { decodeOpenRaster, isOpenRaster, type GivenLayer } from './openraster.ts';
+import { exifResolution, structureOf, type Resolution, type Structure } from './structure.ts';
 
 /** A decoded file: pixels in the file's own colour space, upright, in shared memory. */
 export interface Decoded {
@@ -20,7 +21,8 @@ export interface Decoded {
   icc: Buffer | null;
   exif: Buffer | null;
   xmp: Buffer | null;
-  ppi: number | null;
+  /** null where the file names none */
+  resolution: Resolution | null;
   format: string;
   /** layers that came with it, from the bottom up */
   layers?: GivenLayer[];
@@ -46,6 +48,9 @@ const OPTIONS = { ignoreIcc: true, limitInputPixels: false, sequentialRead: true
  * @throws Refused when it cannot be taken in, with what is wrong and what to do
  */
 async function readHead(source: string | Buffer, limits: Limits) {
+  const structure = structureOf(source);
+  if (structure.lab)
+    throw new Refused('The colour mode “Lab” is not read. Convert the file to RGB or grey and send it again.');
   let meta;
   try {
     meta = await sharp(source, OPTIONS).metadata();
@@ -53,14 +58,20 @@ async function readHead(source: string | Buffer, limits: Limits) {
     const text = (error as Error).message;
     if (/unsupported image format|not a known/i.test(text))
       throw new Refused(`This is not a picture that can be read. ${ACCEPTED}`);
-    throw new Refused(`The file is damaged: ${firstLine(text)}. Export or scan it again.`);
+    throw new Refused('The file is damaged. Export or scan it again.');
   }
   const { format = '', width = 0, height = 0 } = meta;
   if (!['jpeg', 'png', 'tiff', 'webp'].includes(format)) {
     throw new Refused(`A ${format.toUpperCase()} file is not taken in. ${ACCEPTED}`);
   }
-  if (format === 'webp' && (meta.pages ?? 1) > 1)
+  if ((format === 'webp' && (meta.pages ?? 1) > 1) || structure.animated)
     throw new Refused('This file is animated. Export the one frame that is wanted.');
+  if (structure.pages > 1)
+    throw new Refused(`This file has ${structure.pages} pages. Export the one that is wanted as a file of its own.`);
+  if (structure.premultiplied)
+    throw new Refused(
+      'The alpha of this file is multiplied into its colours. Save it with straight alpha and send it again.',
+    );
   if (meta.space === 'cmyk')
     throw new Refused('This file is CMYK. Convert it to RGB with its own profile and send it again.');
   if (!['srgb', 'rgb', 'rgb16', 'grey16', 'b-w'].includes(meta.space ?? '')) {
@@ -68,13 +79,18 @@ async function readHead(source: string | Buffer, limits: Limits) {
       `The colour mode “${meta.space}” is not read. Convert the file to RGB or grey and send it again.`,
     );
   }
+  const channels = meta.channels ?? 0;
+  if (channels > 4 || (channels % 2 === 0) !== (meta.hasAlpha === true))
+    throw new Refused(
+      `This file has ${channels} channels. Save it as grey or RGB, with one alpha channel at most, and send it again.`,
+    );
   if (meta.depth !== 'uchar' && meta.depth !== 'ushort') {
     throw new Refused(
       `Samples of kind “${meta.depth}” are not read. Convert the file to 8 or 16 bit and send it again.`,
     );
   }
   refusePixels(width, height, limits);
-  return { ...meta, format };
+  return { ...meta, format, structure };
 }
 
 /** What decodes a file, by its first bytes. */
@@ -121,17 +137,23 @@ export async function decodeFile(source: string | Buffer, limits: Limits): Promi
       icc: meta.icc ?? null,
       exif: meta.exif ?? null,
       xmp: meta.xmp ?? null,
-      ppi: meta.density ? Math.round(meta.density * 100) / 100 : null,
+      resolution: resolutionOf(meta.structure, meta.exif, meta.orientation),
       format: meta.format,
     };
-  } catch (error) {
-    throw new Refused(
-      `The file is damaged or cut short: ${firstLine((error as Error).message)}. Export or scan it again.`,
-    );
+  } catch {
+    throw new Refused('The file is damaged or cut short. Export or scan it again.');
   }
 }
 
-const firstLine = (text: string) => text.split('\n')[0].replace(/\.$/, '').slice(0, 160);
+/** The resolution of a file as its pixels are handed on, upright; what EXIF says goes before what the container says. */
+function resolutionOf(structure: Structure, exif?: Buffer, orientation = 1): Resolution | null {
+  const found = exifResolution(exif ?? null) ?? structure.resolution;
+  if (!found) return null;
+  const round = (v: number) => Math.round(v * 100) / 100;
+  const [x, y] = [round(found.x), round(found.y)];
+  // A picture that lies on its side is turned, and its resolutions with it.
+  return orientation >= 5 ? { x: y, y: x } : { x, y };
+}
 
 function intoShared(data: Buffer, width: number, height: number, channels: Channels, depth: Depth): Raster {
   const samples: Samples = allocateSamples(width * height * channels, depth, true);
@@ -155,23 +177,36 @@ function decodeBitmap(file: Buffer, limits: Limits): Decoded {
   refusePixels(width, height, limits);
   try {
     const image = decodeBmp(file);
-    const channels = (image.bitsPerPixel === 1 ? 1 : image.channels) as Channels;
-    const pixels = image.data as Uint8Array;
-    const data = Buffer.from(pixels.buffer, pixels.byteOffset, pixels.byteLength);
-    if (data.length !== image.width * image.height * channels) throw new Error('kind of bitmap');
     return {
-      raster: intoShared(data, image.width, image.height, channels, 8),
+      raster: bitmapRaster(image, alphaBits(file)),
       icc: null,
       exif: null,
       xmp: null,
-      ppi: image.xPixelsPerMeter ? Math.round(image.xPixelsPerMeter * 2.54) / 100 : null,
+      resolution: image.hr > 0 && image.vr > 0 ? { x: metre(image.hr), y: metre(image.vr) } : null,
       format: 'bmp',
     };
-  } catch (error) {
+  } catch {
     throw new Refused(
-      `This bitmap cannot be read (${firstLine((error as Error).message)}). Save it as PNG and send that.`,
+      'This bitmap cannot be read: it is damaged, or packed in a rare way. Save it as PNG and send that.',
     );
   }
+}
+
+/** Pixels an inch from pixels a metre. */
+const metre = (n: number) => Math.round(n * 2.54) / 100;
+
+/** Whether a bitmap says which of its bits are alpha. Source: the V3 to V5 headers, which name them behind those of the colours. */
+const alphaBits = (file: Buffer): boolean => file.readUInt32LE(14) >= 56 && file.readUInt32LE(66) !== 0;
+
+/** A bitmap's colours: grey where its palette holds greys only, with alpha only where the file says which bits hold it. */
+function bitmapRaster(image: ReturnType<typeof decodeBmp>, alpha: boolean): Raster {
+  const { width, height, data: abgr, palette, bitPP } = image;
+  const grey = bitPP <= 8 && palette?.every((c) => c.red === c.green && c.green === c.blue);
+  const channels: Channels = grey ? 1 : bitPP > 8 && alpha ? 4 : 3;
+  const samples = allocateSamples(width * height * channels, 8, true);
+  for (let i = 0, from = 0, to = 0; i < width * height; i++, from += 4, to += channels)
+    for (let c = 0; c < channels; c++) samples[to + c] = abgr[from + ((3 - c) & 3)];
+  return { width, height, channels, depth: 8, data: samples };
 }
 
 /**
@@ -261,7 +296,8 @@ export function factsOf(decoded: Decoded, path: string, fileName: string): Facts
     channels: raster.channels,
     depth: raster.depth,
     mode: ['', 'grey', 'grey with alpha', 'RGB', 'RGB with alpha'][raster.channels],
-    ppi: decoded.ppi,
+    ppi: decoded.resolution?.x ?? null,
+    ppiDown: decoded.resolution?.y ?? null,
     profile: profileName(decoded.icc),
     jpegQuality: head ? jpegQuality(head) : null,
     clippedDark: clip.dark,

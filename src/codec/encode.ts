@@ -1,28 +1,36 @@
 import sharp from 'sharp';
 import { colourChannels, type Raster } from '../core/raster/raster.ts';
-import { jpegWithExif, pngWithExif, uprightExif } from './attach.ts';
+import { jpegWithExif, jpegWithResolution, pngWithExif, pngWithResolution } from './attach.ts';
 import { tiffEnvelope, type Attachments } from './envelope.ts';
+import { exifForDelivery, tiffWithExif, tiffWithoutResolution, xmpForDelivery } from './exif.ts';
 
-/** Encodes pixels with everything that came with them; values go in as they are. */
+/** Encodes pixels with everything that came with them and may leave the house; values go in as they are. */
 export async function encode(
   raster: Raster,
   format: 'png' | 'tiff' | 'jpeg',
   attachments: Attachments & { exif?: Uint8Array | null },
   quality = 92,
 ): Promise<Buffer> {
-  const exif = attachments.exif ? uprightExif(attachments.exif) : null;
-  let pipeline = sharp(tiffEnvelope(raster, attachments), { ignoreIcc: true, limitInputPixels: false });
+  const { icc, resolution = null } = attachments;
+  const exif = attachments.exif ? exifForDelivery(attachments.exif) : null;
+  const xmp = attachments.xmp ? xmpForDelivery(attachments.xmp) : null;
+  let pipeline = sharp(tiffEnvelope(raster, { icc, xmp, resolution }), { ignoreIcc: true, limitInputPixels: false });
   const grey = colourChannels(raster.channels) === 1;
   const space = raster.depth === 16 && format !== 'jpeg' ? (grey ? 'grey16' : 'rgb16') : grey ? 'b-w' : 'srgb';
   pipeline = pipeline.toColourspace(space).keepIccProfile().keepXmp();
   if (format === 'png') {
-    const png = await pipeline.png({ compressionLevel: 6 }).toBuffer();
+    const png = pngWithResolution(await pipeline.png({ compressionLevel: 6 }).toBuffer(), resolution);
     return exif ? pngWithExif(png, exif) : png;
   }
   if (format === 'tiff') {
-    const ppmm = attachments.ppi ? { xres: attachments.ppi / 25.4, yres: attachments.ppi / 25.4 } : {};
-    return pipeline.tiff({ compression: 'deflate', predictor: 'horizontal', ...ppmm }).toBuffer();
+    const ppmm = resolution ? { xres: resolution.x / 25.4, yres: resolution.y / 25.4 } : {};
+    const tiff = await pipeline
+      .tiff({ compression: 'deflate', predictor: 'horizontal', resolutionUnit: 'inch', ...ppmm })
+      .toBuffer();
+    if (!resolution) tiffWithoutResolution(tiff);
+    return exif ? tiffWithExif(tiff, exif) : tiff;
   }
-  const jpeg = await pipeline.flatten().jpeg({ quality, chromaSubsampling: '4:4:4' }).toBuffer();
+  const encoded = await pipeline.flatten().jpeg({ quality, chromaSubsampling: '4:4:4' }).toBuffer();
+  const jpeg = jpegWithResolution(encoded, resolution);
   return exif ? jpegWithExif(jpeg, exif) : jpeg;
 }

@@ -1,11 +1,12 @@
 import type { Raster } from '../core/raster/raster.ts';
 import { colourChannels, hasAlpha } from '../core/raster/raster.ts';
+import type { Resolution } from './structure.ts';
 
 /** What travels with pixels. */
 export interface Attachments {
   icc?: Uint8Array | null;
   xmp?: Uint8Array | null;
-  ppi?: number | null;
+  resolution?: Resolution | null;
 }
 
 const SHORT = 3;
@@ -20,7 +21,7 @@ const UNDEFINED = 7;
  * Source: TIFF Revision 6.0 (1992); tag 34675 for the profile, from ICC.1 Annex B.
  * @throws RangeError beyond 4 GiB
  */
-export function tiffEnvelope(raster: Raster, { icc, xmp, ppi }: Attachments): Buffer {
+export function tiffEnvelope(raster: Raster, { icc, xmp, resolution }: Attachments): Buffer {
   const { width, height, channels, depth } = raster;
   const pixels = Buffer.from(raster.data.buffer, raster.data.byteOffset, raster.data.byteLength);
   const entries: Array<{ tag: number; type: number; count: number; value: number | Buffer }> = [];
@@ -47,12 +48,12 @@ export function tiffEnvelope(raster: Raster, { icc, xmp, ppi }: Attachments): Bu
   add(277, SHORT, 1, channels);
   add(278, LONG, 1, height);
   add(279, LONG, 1, pixels.length);
-  if (ppi) {
-    add(282, RATIONAL, 1, rational(ppi));
-    add(283, RATIONAL, 1, rational(ppi));
+  if (resolution) {
+    add(282, RATIONAL, 1, rational(resolution.x));
+    add(283, RATIONAL, 1, rational(resolution.y));
   }
   add(284, SHORT, 1, 1);
-  if (ppi) add(296, SHORT, 1, 2);
+  if (resolution) add(296, SHORT, 1, 2);
   if (hasAlpha(channels)) add(338, SHORT, 1, 2);
   if (xmp) add(700, BYTE, xmp.length, Buffer.from(xmp));
   if (icc) add(34675, UNDEFINED, icc.length, Buffer.from(icc));

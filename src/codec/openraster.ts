@@ -3,8 +3,10 @@ import { strFromU8, unzipSync, type UnzipFileInfo } from 'fflate';
 import { z } from 'zod';
 import { allocateSamples, colourChannels, createRaster, fullScale, type Raster } from '../core/raster/raster.ts';
 import { layOver, type Patch } from '../core/repair/patch.ts';
+import { plainName } from '../contract/shapes.ts';
 import type { Decoded } from './decode.ts';
 import { refusePixels, Refused, type Limits } from './limits.ts';
+import type { Resolution } from './structure.ts';
 
 /** A layer that came with a file, above its original. */
 export interface GivenLayer {
@@ -24,7 +26,11 @@ interface StackLayer {
 }
 
 const PLAIN = ['svg:src-over', ''];
-const most = (limits: Limits) => limits.megapixels * 1e6 * 8 + 1e6;
+/** What a file may hold: far more than people make, far less than would bring a server down. */
+const MOST = { layers: 250, groups: 250, depth: 20, stackBytes: 400_000, seconds: 120 };
+const mostBytes = (limits: Limits) => limits.megapixels * 1e6 * 8 + 1e6;
+/** Pixels of all layers together, as many times as a picture may have. */
+const LAYERS_TO_PICTURE = 2;
 
 const attributes = z.object({
   name: z.string().default('Layer'),
@@ -46,7 +52,8 @@ function open(file: Buffer, limits: Limits): Record<string, Uint8Array> {
       filter: (entry: UnzipFileInfo) => {
         const wanted = /^(mimetype|stack\.xml|data\/[^/]+\.png)$/i.test(entry.name);
         if (wanted) bytes += entry.originalSize;
-        if (bytes > most(limits)) throw new Refused('The layers of this file are larger than a picture may be.', 413);
+        if (bytes > mostBytes(limits))
+          throw new Refused('The layers of this file are larger than a picture may be.', 413);
         return wanted;
       },
     });
@@ -56,8 +63,26 @@ function open(file: Buffer, limits: Limits): Record<string, Uint8Array> {
   }
 }
 
+const tooMany = () =>
+  new Refused(
+    `This OpenRaster file has more layers than are taken in (${MOST.layers}). Merge layers that belong together and save it again.`,
+    413,
+  );
+
+/** Width and height of a PNG, from its header; nothing for what is none. */
+const pixelsOf = (png: Uint8Array | undefined): number => {
+  if (!png || png.length < 24) return 0;
+  const view = new DataView(png.buffer, png.byteOffset, png.length);
+  return view.getUint32(16) * view.getUint32(20);
+};
+
 /** Layers from the bottom up; groups are opened, their opacity and visibility passed on. */
-function layersOf(xml: string): { width: number; height: number; ppi: number | null; layers: StackLayer[] } {
+function layersOf(xml: string): {
+  width: number;
+  height: number;
+  resolution: Resolution | null;
+  layers: StackLayer[];
+} {
   const parser = new XMLParser({
     ignoreAttributes: false,
     attributeNamePrefix: '',
@@ -65,6 +90,7 @@ function layersOf(xml: string): { width: number; height: number; ppi: number | n
     processEntities: true,
     htmlEntities: true,
   });
+  if (xml.length > MOST.stackBytes) throw tooMany();
   type Node = Record<string, unknown> & { ':@'?: Record<string, string> };
   let image: Node | undefined;
   try {
@@ -76,25 +102,31 @@ function layersOf(xml: string): { width: number; height: number; ppi: number | n
   const head = size.safeParse(image?.[':@']);
   if (!image || !head.success) throw new Refused('The OpenRaster file has no readable stack.xml. Save it again.');
   const layers: StackLayer[] = [];
-  const walk = (nodes: Node[], opacity: number, visible: boolean, dx: number, dy: number) => {
+  let groups = 0;
+  const walk = (nodes: Node[], opacity: number, visible: boolean, dx: number, dy: number, depth = 0) => {
+    if (depth > MOST.depth || ++groups > MOST.groups) throw tooMany();
     for (const node of [...nodes].reverse()) {
       const read = attributes.safeParse(node[':@'] ?? {});
       if (!('layer' in node) && !('stack' in node)) continue;
       if (!read.success)
-        throw new Refused(`A layer of this OpenRaster file is not readable: ${read.error.issues[0].message}`);
+        throw new Refused(
+          'A layer of this OpenRaster file has a place or an opacity that cannot be read. Save it again.',
+        );
       const a = read.data;
       if (!PLAIN.includes(a['composite-op']))
         throw new Refused(
           `The layer “${a.name}” is laid on by “${a['composite-op']}”, which is not done here. Merge it with what lies beneath and save again.`,
         );
       const own = { opacity: opacity * a.opacity, visible: visible && a.visibility !== 'hidden' };
-      if ('stack' in node) walk(node.stack as Node[], own.opacity, own.visible, dx + a.x, dy + a.y);
+      if ('stack' in node) walk(node.stack as Node[], own.opacity, own.visible, dx + a.x, dy + a.y, depth + 1);
+      else if (layers.length >= MOST.layers) throw tooMany();
       else layers.push({ name: a.name, src: a.src, x: dx + a.x, y: dy + a.y, ...own });
     }
   };
   walk(image.image as Node[], 1, true, 0, 0);
-  const ppi = Number(image[':@']?.xres);
-  return { width: head.data.w, height: head.data.h, ppi: ppi > 0 ? ppi : null, layers };
+  const [x, y] = [Number(image[':@']?.xres), Number(image[':@']?.yres)];
+  const resolution = x > 0 ? { x, y: y > 0 ? y : x } : null;
+  return { width: head.data.w, height: head.data.h, resolution, layers };
 }
 
 /**
@@ -115,7 +147,20 @@ export async function decodeOpenRaster(
   const stack = layersOf(strFromU8(files['stack.xml']));
   refusePixels(stack.width, stack.height, limits);
   if (!stack.layers.length) throw new Refused('The OpenRaster file has no layers. Save it again with at least one.');
+  const megapixels = stack.layers.reduce((sum, layer) => sum + pixelsOf(files[layer.src]), 0) / 1e6;
+  const most = LAYERS_TO_PICTURE * limits.megapixels;
+  if (megapixels > most)
+    throw new Refused(
+      `The layers of this file have ${megapixels.toFixed(0)} megapixels together; at most ${most} are taken. Merge layers, or raise TERSUM_MAX_MEGAPIXELS.`,
+      413,
+    );
+  const started = Date.now();
   const pixels = async (layer: StackLayer) => {
+    if (Date.now() - started > MOST.seconds * 1000)
+      throw new Refused(
+        `The layers of this file took longer than ${MOST.seconds} s to read. Merge layers and save it again.`,
+        413,
+      );
     const png = files[layer.src];
     if (!png) throw new Refused(`The layer “${layer.name}” has no pixels in this file. Save it again.`);
     return decode(Buffer.from(png));
@@ -126,9 +171,14 @@ export async function decodeOpenRaster(
   for (const layer of stack.layers.slice(1)) {
     const { raster } = await pixels(layer);
     const { name, opacity, visible } = layer;
-    layers.push({ name: name.trim().slice(0, 120) || 'Layer', opacity, visible, patch: asPatch(raster, whole, layer) });
+    layers.push({
+      name: plainName(120).safeParse(name.slice(0, 120)).data ?? 'Layer',
+      opacity,
+      visible,
+      patch: asPatch(raster, whole, layer),
+    });
   }
-  return { ...bottom, raster: whole, ppi: bottom.ppi ?? stack.ppi, format: 'openraster', layers };
+  return { ...bottom, raster: whole, resolution: bottom.resolution ?? stack.resolution, format: 'openraster', layers };
 }
 
 function wholePicture(bottom: Raster, stack: { width: number; height: number; layers: StackLayer[] }): Raster {

@@ -11,7 +11,10 @@ export const factsSchema = z.object({
   channels: z.number(),
   depth: z.union([z.literal(8), z.literal(16)]),
   mode: z.string(),
+  /** pixels an inch across; null where the file names none */
   ppi: z.number().nullable(),
+  /** the same downwards, where it is another */
+  ppiDown: z.number().nullable().optional(),
   profile: z.string().nullable(),
   jpegQuality: z.number().nullable(),
   clippedDark: z.number(),

@@ -42,7 +42,11 @@ function flattenLayer(original: Raster, layer: ExportLayer): { raster: Raster; x
   return { raster, x, y };
 }
 
-const escape = (text: string) => text.replace(/[<>&"']/g, (c) => `&#${c.charCodeAt(0)};`);
+/** Characters that XML 1.0 does not allow, whoever let them in. */
+// eslint-disable-next-line no-control-regex
+const NOT_XML =
+  /[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]|[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g;
+const escape = (text: string) => text.replace(NOT_XML, '').replace(/[<>&"']/g, (c) => `&#${c.charCodeAt(0)};`);
 
 /**
  * An OpenRaster file: the original at the bottom, a layer a repair layer, the merged picture and a thumbnail.
@@ -74,7 +78,8 @@ async function openRaster(
     );
     progress(0.3 + (0.4 * (i + 1)) / layers.length);
   }
-  const ppi = attach.ppi ? ` xres="${Math.round(attach.ppi)}" yres="${Math.round(attach.ppi)}"` : '';
+  const { resolution } = attach;
+  const ppi = resolution ? ` xres="${Math.round(resolution.x)}" yres="${Math.round(resolution.y)}"` : '';
   files['stack.xml'] = strToU8(
     `<?xml version="1.0" encoding="UTF-8"?>\n<image version="0.0.2" w="${original.width}" h="${original.height}"${ppi}>\n  <stack>\n    ${rows.join('\n    ')}\n  </stack>\n</image>\n`,
   );
@@ -110,7 +115,7 @@ async function coverPng(original: Raster, patch: Patch): Promise<Buffer> {
 export async function exportPicture(input: TaskInput<'export'>, progress: (done: number) => void): Promise<Uint8Array> {
   const { original, layers, format, quality } = input;
   const decoded: Decoded = await decodeFile(Buffer.from(input.file), input.limits);
-  const attach = { icc: decoded.icc, xmp: decoded.xmp, exif: decoded.exif, ppi: decoded.ppi };
+  const attach = { icc: decoded.icc, xmp: decoded.xmp, exif: decoded.exif, resolution: decoded.resolution };
   progress(0.2);
   if (format === 'covers') {
     const files: Zippable = {};

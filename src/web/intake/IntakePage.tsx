@@ -86,14 +86,15 @@ interface Upload {
 
 function FactsList({ facts }: { facts: Facts }) {
   const { width, height, ppi } = facts;
-  const inches = (px: number) => (px / (ppi ?? 1)).toFixed(1);
+  const down = facts.ppiDown ?? ppi;
+  const inches = (px: number, per: number | null) => (px / (per ?? 1)).toFixed(1);
   const rows: Array<[string, string]> = [
     ['Pixels', `${count(width)} × ${count(height)} · ${megapixels(width, height)}`],
-    ['Resolution', ppi ? `${ppi} ppi` : 'not stated'],
+    ['Resolution', ppi ? `${ppi === down ? ppi : `${ppi} × ${down}`} ppi` : 'not stated'],
     [
       'Print size',
-      ppi
-        ? `${millimetres(printMm(width, ppi), printMm(height, ppi))} · ${inches(width)} × ${inches(height)} in`
+      ppi && down
+        ? `${millimetres(printMm(width, ppi), printMm(height, down))} · ${inches(width, ppi)} × ${inches(height, down)} in`
         : 'unknown without a resolution',
     ],
     ['Mode', `${facts.mode}, ${facts.depth} bit`],
