@@ -8,6 +8,8 @@ import type { Studio } from '../studio.ts';
 import { idOf, requestName, signalOf } from './requests.ts';
 
 const sinceSchema = z.object({ since: z.string().max(60).optional() });
+/** What the window knows, with which a request that changes something is sent. */
+const KNOWN = 'X-Known-State';
 
 /** A picture's document: reading it, changing it, undo and redo, fills, the time spent. */
 export function pictureRoutes(studio: Studio): Router {
@@ -17,7 +19,7 @@ export function pictureRoutes(studio: Studio): Router {
   /** Does something to a picture and answers what it changed: since the window's own mark, or else since just before. */
   const changed = async (req: Request, work: (id: string) => Promise<void>): Promise<EditAnswer> => {
     const id = idOf(req);
-    const { since } = sinceSchema.parse(req.query);
+    const { since } = sinceSchema.parse({ since: req.get(KNOWN) });
     return pictures.use(id, async (picture) => {
       const mark = since ?? pictures.markOf(picture);
       await work(id);

@@ -59,7 +59,7 @@ export function useEdits(pictureId: string) {
         return enqueue(async (once): Promise<PictureState> => {
           await sendChange(
             pictureId,
-            (since) => send<EditAnswer>('POST', `${path}/edits${since}`, edit, once),
+            (known) => send<EditAnswer>('POST', `${path}/edits`, edit, once, known),
             (answer) => answer,
           );
           return stateOf(pictureId)!;
@@ -69,7 +69,7 @@ export function useEdits(pictureId: string) {
         enqueue(async (once) => {
           const { label } = await sendChange(
             pictureId,
-            (since) => send<StepAnswer>('POST', `${path}/${direction}${since}`, undefined, once),
+            (known) => send<StepAnswer>('POST', `${path}/${direction}`, undefined, once, known),
             (answer) => answer.changes,
           );
           return label;
@@ -84,7 +84,7 @@ export function useEdits(pictureId: string) {
         enqueue(async (once): Promise<PictureState> => {
           await sendChange(
             pictureId,
-            (since) => send<{ changes: EditAnswer }>('POST', `${path}/trace${since}`, { points }, once),
+            (known) => send<{ changes: EditAnswer }>('POST', `${path}/trace`, { points }, once, known),
             (answer) => answer.changes,
           );
           return stateOf(pictureId)!;

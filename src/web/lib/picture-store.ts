@@ -10,7 +10,10 @@ interface Live {
   /** edits sent and not yet answered: their answers bring what changed, so nothing is asked for meanwhile */
   unanswered: number;
   asking: boolean;
+  /** something may have changed that this window has not asked for yet */
   behind: boolean;
+  /** the state that the server named last */
+  named?: string;
 }
 
 const pictures = new Map<string, Live>();
@@ -53,8 +56,9 @@ async function ask(id: string): Promise<void> {
 /** Looks for what changed on a picture that is shown, up to a mark that the server named. */
 export function refreshPicture(id: string, mark?: string): void {
   const live = pictures.get(id);
-  if (!live || (!live.listeners.size && !live.state) || (mark && live.state?.mark === mark)) return;
-  void ask(id);
+  if (!live || (!live.listeners.size && !live.state)) return;
+  live.named = mark;
+  if (!mark || live.state?.mark !== mark) void ask(id);
 }
 
 /** Looks for what changed on all pictures that are shown, such as after the connection was lost. */
@@ -62,23 +66,22 @@ export function refreshPictures(): void {
   for (const id of pictures.keys()) refreshPicture(id);
 }
 
-export const markOf = (id: string): string | undefined => pictures.get(id)?.state?.mark;
 export const stateOf = (id: string): PictureState | undefined => pictures.get(id)?.state;
 
 /**
  * Sends something that changes a picture; its answer is taken over.
- * @param request gets the address's query that names what this window knows
+ * @param request gets the name of the state that this window knows
  */
 export async function sendChange<T>(
   id: string,
-  request: (query: string) => Promise<T>,
+  request: (known: string | undefined) => Promise<T>,
   changesOf: (answer: T) => EditAnswer,
 ): Promise<T> {
   const live = liveOf(id);
   live.unanswered++;
   let answer: T;
   try {
-    answer = await request(live.state ? `?since=${live.state.mark}` : '');
+    answer = await request(live.state?.mark);
   } finally {
     live.unanswered--;
   }
@@ -87,7 +90,10 @@ export async function sendChange<T>(
     live.state = next;
     tell(live);
   } else live.behind = true;
-  if (live.behind) await ask(id);
+  if (live.behind && live.named === live.state?.mark) live.behind = false;
+  // Whoever sent this goes on with what it changed; what others changed meanwhile follows.
+  if (!next) await ask(id);
+  else if (live.behind) void ask(id);
   return answer;
 }
 
