@@ -168,8 +168,10 @@ export interface PictureChanges {
   mark: string;
   revision: number;
   operations: Sent[];
-  /** of the repairs whose status changed */
+  /** of the repairs whose status changed in more than its state */
   statuses: RepairStatus[];
+  /** new states of the others, with the places of these among the document's repairs as they are after the operations */
+  states: Partial<Record<RepairStatus['state'], number[]>>;
   undo: string | null;
   redo: string | null;
   /** of the tiles that changed */

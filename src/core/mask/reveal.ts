@@ -1,6 +1,6 @@
 import { distanceTransform } from './distance.ts';
 import { rasterise, type Shape } from './shapes.ts';
-import { strokeCoverage, type Stroke } from './strokes.ts';
+import { visitStroke, type Stroke } from './strokes.ts';
 import { colourChannels, type Box } from '../raster/raster.ts';
 import type { Patch } from '../repair/patch.ts';
 
@@ -9,22 +9,29 @@ export type RevealMark = { op: 'hide' | 'show' } & (
   { kind: 'stroke'; stroke: Stroke } | { kind: 'area'; shapes: Shape[]; feather: number }
 );
 
-function coverage(mark: RevealMark, box: Box): Float32Array {
-  if (mark.kind === 'stroke') return strokeCoverage(mark.stroke, box);
+/** Visits the pixels of `box` that a mark covers, with how much. */
+function visitMark(mark: RevealMark, box: Box, visit: (index: number, coverage: number) => void): void {
+  if (mark.kind === 'stroke') return visitStroke(mark.stroke, box, visit);
   const area = rasterise(mark.shapes, box).data;
-  if (mark.feather <= 0) return Float32Array.from(area, (v) => (v ? 1 : 0));
+  if (mark.feather <= 0) return area.forEach((v, i) => v && visit(i, 1));
   // Soft outside the area, so that all of it is brought back or shown.
   const away = distanceTransform(area, box.width, box.height, 'inside');
-  return away.map((d) => Math.max(0, 1 - d / (mark.feather + 1)));
+  away.forEach((d, i) => visit(i, Math.fround(Math.max(0, 1 - d / (mark.feather + 1)))));
 }
 
 /** How much is shown of each pixel of `box`, 0…1. Without marks everything is. */
 export function revealed(marks: readonly RevealMark[], box: Box): Float32Array {
   const out = new Float32Array(box.width * box.height).fill(1);
   for (const mark of marks) {
-    const c = coverage(mark, box);
-    if (mark.op === 'hide') for (let i = 0; i < out.length; i++) out[i] *= 1 - c[i];
-    else for (let i = 0; i < out.length; i++) out[i] += (1 - out[i]) * c[i];
+    const act =
+      mark.op === 'hide'
+        ? (i: number, c: number) => {
+            out[i] *= 1 - c;
+          }
+        : (i: number, c: number) => {
+            out[i] += (1 - out[i]) * c;
+          };
+    visitMark(mark, box, act);
   }
   return out;
 }

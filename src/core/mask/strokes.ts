@@ -105,16 +105,29 @@ export function boundsOfDab({ x, y, radius }: Dab): Box {
   return { x: x0, y: y0, width: Math.ceil(x + r) - x0, height: Math.ceil(y + r) - y0 };
 }
 
+const known = new WeakMap<Stroke, Box>();
+
+/** Box of whole pixels that one stroke may touch, worked out once. */
+function boundsOfStroke(stroke: Stroke): Box {
+  let box = known.get(stroke);
+  if (box) return box;
+  const r = stroke.size / 2 + 1;
+  let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity];
+  for (const [x, y] of stroke.points) {
+    left = Math.min(left, Math.floor(x - r));
+    top = Math.min(top, Math.floor(y - r));
+    right = Math.max(right, Math.ceil(x + r));
+    bottom = Math.max(bottom, Math.ceil(y + r));
+  }
+  box = { x: left, y: top, width: right - left, height: bottom - top };
+  known.set(stroke, box);
+  return box;
+}
+
 /** Box around strokes, cut to the picture; empty when they lie outside of it. */
 export function boundsOfStrokes(strokes: readonly Stroke[], width: number, height: number): Box {
   let box: Box = { x: 0, y: 0, width: 0, height: 0 };
-  for (const s of strokes) {
-    const r = s.size / 2 + 1;
-    for (const [x, y] of s.points) {
-      const [x0, y0] = [Math.floor(x - r), Math.floor(y - r)];
-      box = union(box, { x: x0, y: y0, width: Math.ceil(x + r) - x0, height: Math.ceil(y + r) - y0 });
-    }
-  }
+  for (const s of strokes) box = union(box, boundsOfStroke(s));
   return isEmpty(box) ? box : growWithin(box, 0, width, height);
 }
 
@@ -165,10 +178,31 @@ export function layCoverage(under: Float32Array, over: Float32Array): void {
   for (let i = 0; i < under.length; i++) if (over[i] > 0) under[i] += (1 - under[i]) * over[i];
 }
 
+/**
+ * Visits the pixels of `frame` that a stroke covers, with its {@link strokeCoverage} there; worked out only where the stroke goes.
+ * @param visit gets the index of a pixel within `frame` and its coverage, above 0
+ */
+export function visitStroke(stroke: Stroke, frame: Box, visit: (index: number, coverage: number) => void): void {
+  const box = intersect(boundsOfStroke(stroke), frame);
+  if (isEmpty(box)) return;
+  const own = strokeCoverage(stroke, box);
+  for (let y = 0, i = 0; y < box.height; y++) {
+    let o = (box.y + y - frame.y) * frame.width + box.x - frame.x;
+    for (let x = 0; x < box.width; x++, i++, o++) if (own[i] > 0) visit(o, own[i]);
+  }
+}
+
+/** Lays the coverage of a stroke over that of earlier ones on a plane over `frame`, in place. */
+export function layStroke(under: Float32Array, frame: Box, stroke: Stroke): void {
+  visitStroke(stroke, frame, (i, over) => {
+    under[i] += (1 - under[i]) * over;
+  });
+}
+
 /** Coverage of strokes one over another. Strokes of one repair, each at most fully covering, build up to full cover. */
 export function coverageOf(strokes: readonly Stroke[], frame: Box): Float32Array {
   const out = new Float32Array(frame.width * frame.height);
-  for (const stroke of strokes) layCoverage(out, strokeCoverage(stroke, frame));
+  for (const stroke of strokes) layStroke(out, frame, stroke);
   return out;
 }
 

@@ -1,5 +1,5 @@
 import type { PictureChanges, PixelVersions, RepairStatus } from '../../contract/api.ts';
-import type { Operation, Sent } from '../../contract/document.ts';
+import type { Operation, PictureDocument, Sent } from '../../contract/document.ts';
 import { sent } from '../../document/operations.ts';
 import type { Box } from '../../core/raster/raster.ts';
 import { TILE_SIDE } from '../../core/raster/pyramid.ts';
@@ -16,7 +16,8 @@ export class Changes {
   /** changes up to this one are no longer known singly */
   private floor = 0;
   private edits: Array<{ at: number; operations: Sent[] }> = [];
-  private readonly statuses = new Map<string, { at: number; status: RepairStatus }>();
+  /** how each repair stands, when that changed, and when more of it did than its state */
+  private readonly statuses = new Map<string, { at: number; wholeAt: number; status: RepairStatus }>();
   private order: string[] = [];
   private readonly across: number;
   /** version of each tile of the full size, and when it got it */
@@ -73,7 +74,11 @@ export class Changes {
     this.order = statuses.map((s) => s.id);
     if (!changed.length) return;
     this.last++;
-    for (const status of changed) this.statuses.set(status.id, { at: this.last, status });
+    for (const status of changed) {
+      const old = this.statuses.get(status.id);
+      const onlyState = old?.status.tries === status.tries && old.status.message === status.message;
+      this.statuses.set(status.id, { at: this.last, wholeAt: onlyState ? old.wholeAt : this.last, status });
+    }
   }
 
   allStatuses(): RepairStatus[] {
@@ -87,18 +92,25 @@ export class Changes {
   }
 
   /** What changed since a mark; null when that is not known singly any more. */
-  since(mark: string): Pick<PictureChanges, 'since' | 'mark' | 'operations' | 'statuses' | 'pixels'> | null {
+  since(mark: string, { repairs }: PictureDocument): Omit<PictureChanges, 'revision' | 'undo' | 'redo'> | null {
     const [epoch, number] = mark.split('.');
     const at = Number(number);
     if (epoch !== this.epoch || !(at >= this.floor && at <= this.last)) return null;
+    // Many repairs may become stale at once: of those whose state alone changed, only their place is sent.
+    const states: PictureChanges['states'] = {};
+    repairs.forEach(({ id }, place) => {
+      const known = this.statuses.get(id);
+      if (known && known.at > at && known.wholeAt <= at) (states[known.status.state] ??= []).push(place);
+    });
     return {
       since: mark,
       mark: this.mark,
       operations: this.edits.filter((e) => e.at > at).flatMap((e) => e.operations),
       statuses: this.order.flatMap((id) => {
         const known = this.statuses.get(id)!;
-        return known.at > at ? [known.status] : [];
+        return known.wholeAt > at ? [known.status] : [];
       }),
+      states,
       pixels: this.pixels(at),
     };
   }

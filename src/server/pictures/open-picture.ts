@@ -118,8 +118,11 @@ export class OpenPicture implements Sized {
         this.failures.get(entry.key),
       ];
       const old = this.statusOf.get(repair.id);
+      const sameRows = old?.rows.length === rows.length && old.rows.every((r, i) => r === rows[i]);
       const status =
-        old?.entry === entry && old.rows.every((r, i) => r === rows[i]) ? old.status : this.statusFor(entry);
+        old?.entry === entry && sameRows
+          ? old.status
+          : this.statusFor(entry, sameRows && old?.entry.repair === repair ? old.status.tries : undefined);
       next.set(repair.id, { entry, rows, status });
       return status;
     });
@@ -128,10 +131,10 @@ export class OpenPicture implements Sized {
     return statuses;
   }
 
-  private statusFor(entry: StackEntry): RepairStatus {
+  private statusFor(entry: StackEntry, known?: RepairStatus['tries']): RepairStatus {
     const { repair } = entry;
-    const tries: RepairStatus['tries'] = {};
-    for (const t of repair.tries) {
+    const tries: RepairStatus['tries'] = known ?? {};
+    for (const t of known ? [] : repair.tries) {
       const own = t.id === repair.chosen ? this.index.byKey.get(entry.key) : undefined;
       const row = own ?? this.index.byTry.get(t.id);
       if (row) tries[t.id] = { ready: true, key: row.key, reason: row.reason, box: row.box };

@@ -123,7 +123,7 @@ export class Pictures {
   /** What changed on an open picture since a mark; null where that is not known any more. */
   changesOf(picture: OpenPicture, mark: string): PictureChanges | null {
     picture.statuses();
-    const changes = picture.changes.since(mark);
+    const changes = picture.changes.since(mark, picture.document);
     return changes && { ...changes, revision: picture.revision, ...picture.steps };
   }
 

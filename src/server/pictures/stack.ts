@@ -75,12 +75,13 @@ export function inOrder(document: PictureDocument): Array<{ repair: Repair; laye
   return document.layers.flatMap((layer) => byLayer.get(layer.id)!.map((repair) => ({ repair, layer })));
 }
 
+const NONE: readonly RevealMark[] = [];
 const joined = new WeakMap<readonly RevealMark[], WeakMap<readonly RevealMark[], readonly RevealMark[]>>();
 
 /** What is hidden and shown of a repair: its own marks and those of its layer. */
 export function marksOf(repair: Repair, layer: Layer): readonly RevealMark[] {
-  const own: readonly RevealMark[] = repair.reveal ?? [];
-  const all: readonly RevealMark[] = layer.reveal ?? [];
+  const own = repair.reveal ?? NONE;
+  const all = layer.reveal ?? NONE;
   if (!own.length || !all.length) return own.length ? own : all;
   let known = joined.get(own);
   if (!known) joined.set(own, (known = new WeakMap()));

@@ -37,6 +37,7 @@ const changes = (since: string, mark: string, set: Partial<PictureChanges> = {})
   revision: 5,
   operations: [],
   statuses: [],
+  states: {},
   undo: 'Mark fault 2',
   redo: null,
   pixels: { epoch: 'e', version: 3, across: 4, tiles: [[3, 3]] },
@@ -67,6 +68,12 @@ test('what changed is put onto what is known; rows that did not change stay the 
       [3, 3],
     ]),
   );
+});
+
+test('a state alone comes by the place of its repair, the rest of the status stays', () => {
+  const now = state('e.7', { statuses: [{ ...status('r', 'shown'), tries: { t: {} as never } }] });
+  const next = merged(now, changes('e.7', 'e.8', { states: { stale: [0] } }))!;
+  expect(next.statuses).toEqual([{ id: 'r', state: 'stale', tries: { t: {} } }]);
 });
 
 test('a status of a repair that is gone goes with it', () => {

@@ -1,4 +1,4 @@
-import type { EditAnswer, PictureState } from '../../contract/api.ts';
+import type { EditAnswer, PictureState, RepairStatus } from '../../contract/api.ts';
 import { applyOperations } from '../../document/operations.ts';
 
 const numberOf = (mark: string) => Number(mark.split('.')[1]);
@@ -18,6 +18,12 @@ export function merged(now: PictureState | undefined, answer: EditAnswer): Pictu
   const document = answer.operations.length ? applyOperations(now.document, answer.operations) : now.document;
   const known = new Map(now.statuses.map((s) => [s.id, s]));
   for (const s of answer.statuses) known.set(s.id, s);
+  for (const [state, places] of Object.entries(answer.states) as Array<[RepairStatus['state'], number[]]>)
+    for (const place of places) {
+      const { id } = document.repairs[place];
+      const old = known.get(id);
+      if (old) known.set(id, { ...old, state });
+    }
   const there = new Set(document.repairs.map((r) => r.id));
   const tiles = new Map([...now.pixels.tiles, ...pixels.tiles]);
   return {

@@ -1,4 +1,4 @@
-import { boundsOfStrokes, layCoverage, strokeCoverage, type Stroke } from '../../mask/strokes.ts';
+import { boundsOfStrokes, layCoverage, layStroke, type Stroke } from '../../mask/strokes.ts';
 import { sampleAffine, sourceBox, type Affine, type Sampled } from '../../raster/affine.ts';
 import { intersect, isEmpty, union, type Box } from '../../raster/raster.ts';
 import type { Beneath, RepairMethod } from '../method.ts';
@@ -63,7 +63,7 @@ export function strokedDonor(
   let sampled: Sampled | undefined;
   for (const { map, strokes: own } of runsOf(strokes, donor)) {
     const cover = new Float32Array(coverage.length);
-    for (const stroke of own) layCoverage(cover, strokeCoverage(stroke, box));
+    for (const stroke of own) layStroke(cover, box, stroke);
     const mine = sampleAffine(beneath.read, beneath, map, box, cover);
     for (let i = 0; i < cover.length; i++) if (!mine.valid[i]) cover[i] = 0;
     if (!sampled) sampled = mine;

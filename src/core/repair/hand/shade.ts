@@ -1,4 +1,4 @@
-import { boundsOfStrokes, strokeCoverage } from '../../mask/strokes.ts';
+import { boundsOfStrokes, visitStroke } from '../../mask/strokes.ts';
 import { blur } from '../../raster/planes.ts';
 import { colourChannels, fullScale, growWithin, isEmpty, type Box, type Raster } from '../../raster/raster.ts';
 import { lumaPlane } from '../../find/luma.ts';
@@ -100,8 +100,9 @@ function grainOf(box: Box, wanted: Grain, seed: number): Float32Array {
 function passes(spec: ShadeSpec, box: Box): Float32Array {
   const out = new Float32Array(box.width * box.height);
   for (const stroke of spec.strokes) {
-    const one = strokeCoverage(stroke, box);
-    for (let i = 0; i < out.length; i++) out[i] += one[i];
+    visitStroke(stroke, box, (i, amount) => {
+      out[i] += amount;
+    });
   }
   return out;
 }
