@@ -14,7 +14,10 @@ const COMMANDS: Record<string, (args: string[]) => Promise<object>> = {
 const [name, ...args] = process.argv.slice(2);
 try {
   const command = COMMANDS[name];
-  if (!command) throw new UsageError(`Say what to do: tersum ${Object.keys(COMMANDS).join(' | ')} --help`);
+  if (!command)
+    throw new UsageError(
+      `Say what to do: tersum ${[...Object.keys(COMMANDS), 'backup', 'check-store', 'replay'].join(' | ')} --help`,
+    );
   console.log(JSON.stringify(await command(args)));
 } catch (error) {
   // Bad input is told in one line; anything else is a fault of ours and shows where.

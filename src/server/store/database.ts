@@ -93,6 +93,10 @@ export function openForReading(path: string): Database {
   return wrap(client).db;
 }
 
+/** Whether a store that was opened for reading has the tables of this version. */
+export const isCurrent = (db: Database): boolean =>
+  db.all("select 1 from sqlite_schema where name = 'item'").length > 0;
+
 /** Runs work as one transaction. When it throws, nothing changed, also where the database has taken it back by itself. */
 export function inTransaction<T>(db: Database, work: (tx: Database) => T): T {
   const { $client: client } = db;

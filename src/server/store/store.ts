@@ -11,6 +11,7 @@ import { dropIfUnnamed, readBlob, stageFile, storeBytes, sweep } from './blobs.t
 import { inTransaction, openDatabase, type Database } from './database.ts';
 import { diskFull, needRoom, Reserve, saysFull } from './disk.ts';
 import { answerOf, applyEdit, step, steps, type RequestName } from './journal.ts';
+import { pictureRow, renderRows } from './reading.ts';
 import { readDocument, writeOperation } from './rows.ts';
 import { habits, jobRecord, jobs, pictures, faults, renders, repairs, settings, surveys, workLog } from './schema.ts';
 import { checkStore, type StoreCheck } from './upkeep.ts';
@@ -225,7 +226,7 @@ export class Store {
   }
 
   picture(id: string): (PictureRow & { original: string; cursor: number }) | null {
-    const row = this.db.select().from(pictures).where(eq(pictures.id, id)).get();
+    const row = pictureRow(this.db, id);
     return row ? { ...toPicture(row), original: row.original, cursor: row.cursor } : null;
   }
 
@@ -323,7 +324,7 @@ export class Store {
   }
 
   rendersOf(pictureId: string): RenderRow[] {
-    return this.db.select().from(renders).where(eq(renders.pictureId, pictureId)).orderBy(asc(renders.at)).all();
+    return renderRows(this.db, pictureId);
   }
 
   // --- survey -----------------------------------------------------------------------------------------------------

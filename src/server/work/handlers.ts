@@ -8,27 +8,18 @@ import { solvePose } from '../../core/repair/hand/solve-pose.ts';
 import { adviseCover, surroundingsOf } from '../../core/plan/advice.ts';
 import { measureFault } from '../../core/plan/cover.ts';
 import { allocatePyramid, refreshPyramid } from '../../core/raster/pyramid.ts';
-import { crop, type Raster } from '../../core/raster/raster.ts';
-import { changesOn, layOver } from '../../core/repair/patch.ts';
+import { crop } from '../../core/raster/raster.ts';
+import { changesOn } from '../../core/repair/patch.ts';
 import { renderRepair } from '../../core/repair/registry.ts';
 import type { RepairSpec } from '../../core/repair/spec.ts';
 import { decodeFile, factsOf } from '../../codec/decode.ts';
 import { exportPicture } from '../images/export.ts';
+import { regionOf } from '../images/region.ts';
 import { packPatch, sharePatch, unpackPatch } from '../images/pack.ts';
 import { screenAttention, screenPatch, screenTile } from '../images/screen.ts';
-import type { PatchLayer, TaskInput, TaskKind, TaskOutput } from './tasks.ts';
+import type { TaskInput, TaskKind, TaskOutput } from './tasks.ts';
 
 type Handlers = { [K in TaskKind]: (input: TaskInput<K>, progress: (done: number) => void) => Promise<TaskOutput<K>> };
-
-function compositeRegion(
-  original: Raster,
-  box: { x: number; y: number; width: number; height: number },
-  layers: PatchLayer[],
-): Raster {
-  const region = crop(original, box);
-  for (const { patch, strength } of layers) layOver(region, box, patch, strength);
-  return region;
-}
 
 /** One entry a kind of work; see {@link Tasks}. */
 export const handlers: Handlers = {
@@ -45,7 +36,7 @@ export const handlers: Handlers = {
   },
 
   async composite({ original, target, pyramid, box, layers }) {
-    const region = compositeRegion(original, box, layers);
+    const region = regionOf(original, box, layers);
     const row = box.width * region.channels;
     for (let y = 0; y < box.height; y++) {
       target.data.set(
@@ -71,7 +62,7 @@ export const handlers: Handlers = {
       {
         width: original.width,
         height: original.height,
-        read: (box) => compositeRegion(original, box, beneath),
+        read: (box) => regionOf(original, box, beneath),
         given: (index) => given[index]?.patch,
       },
       JSON.parse(spec) as RepairSpec,
@@ -105,7 +96,7 @@ export const handlers: Handlers = {
 
   reveal: async ({ patch, marks }) => ({ patch: sharePatch(revealPatch(patch, JSON.parse(marks) as RevealMark[])) }),
 
-  region: async ({ original, box, layers }) => ({ raster: compositeRegion(original, box, layers) }),
+  region: async ({ original, box, layers }) => ({ raster: regionOf(original, box, layers) }),
 
   propose: async ({ raster, kind, shapes, avoid, school }) => propose(raster, kind, shapes, avoid, school),
 

@@ -1,0 +1,49 @@
+import { decodeFile } from '../../codec/decode.ts';
+import { limitsFrom } from '../../codec/limits.ts';
+import { unpackPatch } from '../images/pack.ts';
+import { replay, type Replay } from '../pictures/replay.ts';
+import { readBlob } from '../store/blobs.ts';
+import { isCurrent, openForReading, type Database } from '../store/database.ts';
+import { pictureRow, pictureRows, renderRows } from '../store/reading.ts';
+import { readDocument } from '../store/rows.ts';
+import { optionsOf, studioFile, UsageError } from './options.ts';
+
+const TAKES = 'Options: [--picture ID] [--data FOLDER]';
+
+async function replayOne(db: Database, id: string): Promise<Replay & { picture: string; name: string }> {
+  const row = pictureRow(db, id);
+  if (!row) throw new UsageError(`There is no picture ${id} in this studio. ${TAKES}`);
+  const { raster, layers } = await decodeFile(Buffer.from(readBlob(db, row.original)), limitsFrom(process.env));
+  const blobs = new Map(renderRows(db, id).map((r) => [r.key, r.patch]));
+  const stored = (key: string) => {
+    const blob = blobs.get(key);
+    return blob ? unpackPatch(readBlob(db, blob)) : null;
+  };
+  const picture = {
+    originalHash: row.original,
+    original: raster,
+    given: layers ?? [],
+    document: readDocument(db, id),
+    stored,
+  };
+  const told = (name: string) => process.stderr.isTTY && process.stderr.write(`${row.name}: ${name}\n`);
+  return { picture: id, name: row.name, ...replay(picture, told) };
+}
+
+/** `tersum replay`: renders pictures anew from their originals and specs, and compares every byte with what is kept. */
+export async function replayCommand(args: string[]): Promise<{ answer: object; failed: boolean }> {
+  const { values, positionals } = optionsOf(args, { picture: { type: 'string' } }, TAKES);
+  if (positionals.length) throw new UsageError(`“${positionals[0]}” is not understood. ${TAKES}`);
+  const db = openForReading(studioFile(values.data as string | undefined));
+  try {
+    if (!isCurrent(db))
+      throw new UsageError('This studio was last used by an earlier version. Start Tersum on it once, then try again.');
+    const ids = values.picture ? [String(values.picture)] : pictureRows(db).map((p) => p.id);
+    const pictures = [];
+    for (const id of ids) pictures.push(await replayOne(db, id));
+    const failed = pictures.some((p) => p.different.length > 0 || p.missing.length > 0);
+    return { answer: { same: !failed, pictures }, failed };
+  } finally {
+    db.$client.close();
+  }
+}
