@@ -2,7 +2,7 @@ import js from '@eslint/js';
 import hooks from 'eslint-plugin-react-hooks';
 import tseslint from 'typescript-eslint';
 
-/** Which room may not look into which. core ← contract ← codec ← {server, cli}; web sees contract and core only. */
+/** Which room may not look into which. core ← contract ← document ← codec ← {server, cli}; web sees contract and core only. */
 const forbid = (...rooms) => ({
   'no-restricted-imports': [
     'error',
@@ -26,7 +26,11 @@ export default tseslint.config(
   ...tseslint.configs.recommended,
   {
     files: ['**/*.{ts,tsx}'],
+    languageOptions: { parserOptions: { projectService: true, tsconfigRootDir: import.meta.dirname } },
     rules: {
+      // No promise without an owner: what fails in the background must be told to somebody.
+      '@typescript-eslint/no-floating-promises': ['error', { ignoreVoid: true }],
+      '@typescript-eslint/no-misused-promises': 'error',
       '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_' }],
       eqeqeq: 'error',
     },
@@ -40,6 +44,7 @@ export default tseslint.config(
         Buffer: 'readonly',
         URL: 'readonly',
         setTimeout: 'readonly',
+        clearTimeout: 'readonly',
         fetch: 'readonly',
       },
     },
@@ -63,9 +68,13 @@ export default tseslint.config(
       'no-restricted-globals': ['error', 'window', 'document', 'process', 'Buffer', 'fetch', 'setTimeout'],
     },
   },
-  { files: ['src/contract/**/*.ts'], rules: forbid('codec', 'server', 'web', 'cli') },
+  { files: ['src/contract/**/*.ts'], rules: forbid('document', 'codec', 'server', 'web', 'cli') },
   { files: ['src/codec/**/*.ts'], ignores: ['**/*.test.ts'], rules: forbid('server', 'web', 'cli') },
-  { files: ['src/server/**/*.ts'], rules: forbid('web', 'cli') },
+  {
+    files: ['src/server/**/*.ts'],
+    rules: { ...forbid('web', 'cli'), '@typescript-eslint/no-floating-promises': ['error', { ignoreVoid: false }] },
+  },
+  { files: ['src/document/**/*.ts'], ignores: ['**/*.test.ts'], rules: forbid('server', 'web', 'cli', 'codec') },
   { files: ['src/cli/**/*.ts'], rules: forbid('web', 'server') },
   {
     files: ['src/web/**/*.{ts,tsx}'],

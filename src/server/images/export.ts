@@ -43,8 +43,8 @@ function flattenLayer(original: Raster, layer: ExportLayer): { raster: Raster; x
 }
 
 /** Characters that XML 1.0 does not allow, whoever let them in. */
-// eslint-disable-next-line no-control-regex
 const NOT_XML =
+  // eslint-disable-next-line no-control-regex
   /[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]|[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g;
 const escape = (text: string) => text.replace(NOT_XML, '').replace(/[<>&"']/g, (c) => `&#${c.charCodeAt(0)};`);
 

@@ -39,7 +39,9 @@ export class Patches {
   }
 
   put(key: string, patch: Patch): void {
-    void this.keep(key, () => Promise.resolve(patch));
+    this.kept.delete(key);
+    this.kept.set(key, { patch: Promise.resolve(patch), bytes: patch.data.byteLength });
+    this.trim();
   }
 
   /** A rendering of which only what its marks show is left. */

@@ -20,4 +20,11 @@ async function answer({ id, method, args }: { id: number; method: string; args: 
 }
 
 parentPort!.postMessage({ id: 0 });
-parentPort!.on('message', (message: Parameters<typeof answer>[0]) => void answer(message));
+parentPort!.on('message', (message: Parameters<typeof answer>[0]) => {
+  // What cannot even be answered ends the thread, which whoever waits for it hears.
+  answer(message).catch((error: unknown) =>
+    setImmediate(() => {
+      throw error;
+    }),
+  );
+});

@@ -39,4 +39,11 @@ async function work({ id, kind, input, cancel }: Asked): Promise<void> {
   }
 }
 
-parentPort!.on('message', (asked: Asked) => void work(asked));
+parentPort!.on('message', (asked: Asked) => {
+  // What cannot even be answered ends the thread; the pool starts another.
+  work(asked).catch((error: unknown) =>
+    setImmediate(() => {
+      throw error;
+    }),
+  );
+});

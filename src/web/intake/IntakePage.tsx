@@ -223,10 +223,10 @@ export function IntakePage() {
                         <h2>{p.name}</h2>
                         <FactsList facts={p.facts} />
                         <div style={{ display: 'flex', gap: 8 }}>
-                          <Button kind="main" onPress={() => navigate(`/pictures/${p.id}/bench`)}>
+                          <Button kind="main" onPress={() => void navigate(`/pictures/${p.id}/bench`)}>
                             To the bench
                           </Button>
-                          <Button onPress={() => navigate(`/pictures/${p.id}/deliver`)}>Deliver</Button>
+                          <Button onPress={() => void navigate(`/pictures/${p.id}/deliver`)}>Deliver</Button>
                         </div>
                       </div>
                     </Card>

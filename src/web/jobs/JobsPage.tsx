@@ -99,6 +99,7 @@ const POLICY = {
 function JobRow({ job }: { job: Job }) {
   const navigate = useNavigate();
   const [asking, setAsking] = useState(false);
+  const [refusal, setRefusal] = useState<string | null>(null);
   const open = job.pictures.reduce((n, p) => n + p.openFaults, 0);
   const treated = job.pictures.reduce((n, p) => n + p.treatedFaults, 0);
   const first = job.pictures[0];
@@ -139,11 +140,11 @@ function JobRow({ job }: { job: Job }) {
       <div className="actions">
         <Button
           kind={job.state === 'delivered' ? 'plain' : 'main'}
-          onPress={() => navigate(first ? `/pictures/${first.id}/bench` : `/jobs/${job.id}/intake`)}
+          onPress={() => void navigate(first ? `/pictures/${first.id}/bench` : `/jobs/${job.id}/intake`)}
         >
           {first ? (job.state === 'new' ? 'Begin' : 'Open bench') : 'Add pictures'}
         </Button>
-        <Button onPress={() => navigate(`/jobs/${job.id}/intake`)}>Intake</Button>
+        <Button onPress={() => void navigate(`/jobs/${job.id}/intake`)}>Intake</Button>
         <Button kind="quiet" onPress={() => setAsking(true)}>
           Delete…
         </Button>
@@ -156,9 +157,18 @@ function JobRow({ job }: { job: Job }) {
             : `${job.pictures.length} pictures, with all their repairs, are`}{' '}
           removed from this studio for good. This cannot be undone.
         </p>
+        {refusal && <p role="alert">{refusal}</p>}
         <div style={{ display: 'flex', gap: 8, justifyContent: 'end' }}>
           <Button onPress={() => setAsking(false)}>Keep it</Button>
-          <Button kind="danger" onPress={() => void send('DELETE', `/api/jobs/${job.id}`).then(() => setAsking(false))}>
+          <Button
+            kind="danger"
+            onPress={() =>
+              void send('DELETE', `/api/jobs/${job.id}`).then(
+                () => setAsking(false),
+                (e: Error) => setRefusal(e.message),
+              )
+            }
+          >
             Delete for good
           </Button>
         </div>
@@ -204,7 +214,7 @@ export function JobsPage() {
           submit="Make job"
           onSubmit={async (job) => {
             const { id } = await send<{ id: string }>('POST', '/api/jobs', job);
-            navigate(`/jobs/${id}/intake`);
+            await navigate(`/jobs/${id}/intake`);
           }}
         />
       </Dialog>
