@@ -11,7 +11,15 @@ import type { Pool } from '../work/pool.ts';
 import type { Sized } from './cache.ts';
 import { Changes } from './changes.ts';
 import { Patches } from './patches.ts';
-import { difference, joinedBoxes, RenderIndex, stackOf, type PlacedPatch, type StackEntry } from './stack.ts';
+import {
+  difference,
+  joinedBoxes,
+  RenderIndex,
+  stackOf,
+  type PlacedPatch,
+  type StackBefore,
+  type StackEntry,
+} from './stack.ts';
 
 /** Where an open picture gets its pixels from. */
 export interface Sources {
@@ -39,7 +47,7 @@ export class OpenPicture implements Sized {
   readonly index: RenderIndex;
   readonly patches: Patches;
   private stackOfNow: { document: PictureDocument; version: number; entries: StackEntry[] } | null = null;
-  private entries = new Map<string, StackEntry>();
+  private before: StackBefore | undefined;
   private statusOf = new Map<string, { entry: StackEntry; rows: unknown[]; status: RepairStatus }>();
 
   private constructor(
@@ -100,8 +108,8 @@ export class OpenPicture implements Sized {
   stack(): StackEntry[] {
     const now = this.stackOfNow;
     if (now && now.document === this.document && now.version === this.index.version) return now.entries;
-    const entries = stackOf(this.document, this.originalHash, this.original, this.index, this.entries);
-    this.entries = new Map(entries.map((e) => [e.repair.id, e]));
+    const entries = stackOf(this.document, this.originalHash, this.original, this.index, this.before);
+    this.before = { layers: this.document.layers, entries: new Map(entries.map((e) => [e.repair.id, e])) };
     this.stackOfNow = { document: this.document, version: this.index.version, entries };
     return entries;
   }

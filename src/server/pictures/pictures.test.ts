@@ -184,13 +184,59 @@ describe('the stack', () => {
     const index = new RenderIndex(places.map(([x, y], n) => row(`k${n}`, n, x, y)));
     const first = stackOf(document, 'o', SIZE, index);
     const known = new Map(first.map((e) => [e.repair.id, e]));
+    const before = { layers: document.layers, entries: known };
     const changed = {
       ...document,
       repairs: document.repairs.map((r) => (r.id === 'r7' ? { ...r, strength: 0.5 } : r)),
     };
-    const second = stackOf(changed, 'o', SIZE, index, known);
+    const second = stackOf(changed, 'o', SIZE, index, before);
     expect(second.filter((e) => known.get(e.repair.id) !== e).map((e) => e.repair.id)).toContain('r7');
     expect(second.filter((e) => known.get(e.repair.id) === e).length).toBeGreaterThan(280);
+  });
+
+  test('worked out from an earlier answer it is the same as worked out anew, whatever changed', () => {
+    let state = 7;
+    const random = () => (state = (state * 16807) % 2147483647) / 2147483647;
+    const { document: start, places } = many(60);
+    const fills = start.repairs.map((r, n): Repair => {
+      const [x, y] = places[n];
+      const strokes = [
+        { points: [[x, y, 1]], size: 300, hardness: 1, flow: 1, opacity: 1, spacing: 0.2, pressure: 'none' },
+      ];
+      const spec = { method: 'shade', strokes, effect: 'tone', stops: 1, range: 'all', seed: n };
+      return { ...r, tries: [{ id: `t${n}`, spec }] } as Repair;
+    });
+    const top = { ...layer, id: 'top', name: 'Top', order: 2 };
+    let document: PictureDocument = { faults: [], layers: [layer, top], repairs: fills };
+    const index = new RenderIndex(places.map(([x, y], n) => row(`k${n}`, n, x, y)));
+    let entries = stackOf(document, 'o', SIZE, index);
+    for (let n = 0; n < 300; n++) {
+      const last = { layers: document.layers, entries: new Map(entries.map((e) => [e.repair.id, e])) };
+      const at = Math.floor(random() * document.repairs.length);
+      const change = (set: Partial<Repair>) =>
+        (document = { ...document, repairs: document.repairs.map((r, i) => (i === at ? { ...r, ...set } : r)) });
+      const what = Math.floor(random() * 7);
+      if (what === 0) change({ strength: random() });
+      if (what === 1) change({ visible: random() < 0.5 });
+      if (what === 2) change({ layerId: random() < 0.5 ? 'top' : 'layer' });
+      if (what === 3) document = { ...document, layers: document.layers.slice().reverse() };
+      if (what === 4) document = { ...document, layers: document.layers.map((l) => ({ ...l, opacity: random() })) };
+      if (what === 5)
+        document = {
+          ...document,
+          repairs: document.repairs.filter((_, i) => i !== at || document.repairs.length < 20),
+        };
+      if (what === 6) {
+        const { key, repair: own } = entries[Math.floor(random() * entries.length)];
+        const number = Number(own.id.slice(1));
+        index.add(row(key, number, places[number][0], places[number][1]));
+      }
+      const plainly = stackOf(document, 'o', SIZE, index);
+      entries = stackOf(document, 'o', SIZE, index, last);
+      expect(entries.map((e) => [e.repair.id, e.key, e.strength, e.current, e.shown?.key, e.shown?.strength])).toEqual(
+        plainly.map((e) => [e.repair.id, e.key, e.strength, e.current, e.shown?.key, e.shown?.strength]),
+      );
+    }
   });
 
   test('a rendering that is dropped from the index is shown no longer, an alias stays', () => {

@@ -152,63 +152,87 @@ export function beneathFor(
 
 const sameList = <T>(a: readonly T[], b: readonly T[]) => a.length === b.length && a.every((v, i) => v === b[i]);
 
+/** An earlier answer of {@link stackOf}, and the layers it was worked out for. */
+export interface StackBefore {
+  layers: readonly Layer[];
+  entries: ReadonlyMap<string, StackEntry>;
+}
+
 /**
  * Works out, from the bottom up, which rendering each repair needs and which is at hand.
- * @param before an earlier answer; entries of it that are still right are the same objects
+ * @param before an earlier answer; entries of it that are still right are the same objects, and cost next to nothing
  */
 export function stackOf(
   document: PictureDocument,
   original: string,
   size: { width: number; height: number },
   index: RenderIndex,
-  before?: ReadonlyMap<string, StackEntry>,
+  before?: StackBefore,
 ): StackEntry[] {
   const entries: StackEntry[] = [];
   const plan = new GroundPlan();
+  let planned = 0;
+  const known = before && sameList(before.layers, document.layers) ? before.entries : undefined;
+  /** where something lies otherwise than before */
+  const touched: Box[] = [];
+  const touch = (s: PlacedPatch | null | undefined) => s && s.box.width > 0 && touched.push(s.box);
+  if (known) {
+    // Repairs that went or changed, which may have moved, count from below: what stood above them sees something else.
+    const there = new Map(document.repairs.map((r) => [r.id, r]));
+    for (const [id, old] of known) if (there.get(id) !== old.repair) touch(old.shown);
+  }
+  const beneathOf = (reach: Box): PlacedPatch[] => {
+    for (; planned < entries.length; planned++) {
+      const { shown } = entries[planned];
+      if (shows(shown)) plan.add(planned, shown.box);
+    }
+    const near = plan.near(reach).map((n) => entries[n].shown!);
+    return near.filter((s) => !isEmpty(intersect(s.box, reach)));
+  };
   for (const { repair, layer } of inOrder(document)) {
     const { opacity, visible } = layer;
     const marks = marksOf(repair, layer);
     const { spec } = repair.tries.find((t) => t.id === repair.chosen)!;
     const reach = reachOf(spec, size);
-    const beneath = plan
-      .near(reach)
-      .map((n) => entries[n].shown!)
-      .filter((s) => !isEmpty(intersect(s.box, reach)));
-    const old = before?.get(repair.id);
-    const alike = old?.repair === repair && old.marks === marks && sameList(old.beneath, beneath);
-    const key = alike ? old.key : renderKey(original, spec, beneath);
+    const old = known?.get(repair.id);
+    const same = old?.repair === repair && old.marks === marks;
+    const still = same && !touched.some((box) => !isEmpty(intersect(box, reach)));
+    const beneath = still ? old.beneath : beneathOf(reach);
+    const key = same && (still || sameList(old.beneath, beneath)) ? old.key : renderKey(original, spec, beneath);
     const row = index.byKey.get(key) ?? index.byTry.get(repair.chosen);
     const strength = visible && repair.visible ? repair.strength * opacity : 0;
     const kept =
-      alike &&
-      old.layerVisible === visible &&
+      same &&
+      old.key === key &&
       old.strength === strength &&
       (old.shown?.key ?? null) === (row?.key ?? null) &&
       old.current === (row?.key === key);
-    const entry: StackEntry = kept
-      ? old
-      : {
-          repair,
-          layerVisible: visible,
-          strength,
-          key,
-          shown: row
-            ? { repairId: repair.id, key: row.key, box: row.box, strength, marks, reveal: revealName(marks) }
-            : null,
-          current: row?.key === key,
-          marks,
-          beneath,
-        };
-    if (shows(entry.shown)) plan.add(entries.length, entry.shown.box);
-    entries.push(entry);
+    if (kept) {
+      entries.push(old.beneath === beneath ? old : { ...old, beneath });
+      continue;
+    }
+    const reveal = revealName(marks);
+    const shown = row ? { repairId: repair.id, key: row.key, box: row.box, strength, marks, reveal } : null;
+    const current = row?.key === key;
+    entries.push({ repair, layerVisible: visible, strength, key, shown, current, marks, beneath });
+    touch(old?.shown);
+    touch(shown);
   }
   return entries;
 }
 
 /** Boxes in which two lists of placed renderings give different pixels. */
-export function difference(before: PlacedPatch[], after: PlacedPatch[]): Box[] {
+export function difference(all: readonly PlacedPatch[], next: readonly PlacedPatch[]): Box[] {
   const same = (a: PlacedPatch, b: PlacedPatch) =>
     a === b || (a.repairId === b.repairId && a.key === b.key && a.strength === b.strength && a.reveal === b.reveal);
+  // What both begin and end with is alike in most cases: only what lies between is looked at.
+  const most = Math.min(all.length, next.length);
+  let head = 0;
+  while (head < most && same(all[head], next[head])) head++;
+  let tail = 0;
+  while (tail < most - head && same(all[all.length - 1 - tail], next[next.length - 1 - tail])) tail++;
+  const before = all.slice(head, all.length - tail);
+  const after = next.slice(head, next.length - tail);
   const kept = new Set<PlacedPatch>();
   const places = new Map<string, number[]>();
   before.forEach((a, i) => places.set(a.repairId, [...(places.get(a.repairId) ?? []), i]));
