@@ -82,6 +82,8 @@ export default tseslint.config(
     rules: {
       ...forbid('server', 'cli', 'codec'),
       ...hooks.configs.recommended.rules,
+      // About the compiler of React, which is not used here.
+      'react-hooks/incompatible-library': 'off',
       'react-hooks/refs': 'off',
       'react-hooks/immutability': 'off',
       'react-hooks/set-state-in-effect': 'off',

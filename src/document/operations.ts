@@ -147,7 +147,9 @@ export function applyOperations(
       else rows.delete(o.id);
     }
     const place = PLACE[kind];
-    (out as Record<string, Row[]>)[LIST[kind]] = [...rows.values()].sort((a, b) => place(a) - place(b));
+    const list = [...rows.values()];
+    if (list.some((row, i) => i > 0 && place(list[i - 1]) > place(row))) list.sort((a, b) => place(a) - place(b));
+    (out as Record<string, Row[]>)[LIST[kind]] = list;
   }
   return out;
 }

@@ -31,8 +31,8 @@ export class Exports {
     { format, quality, missing }: Asked,
     options: RunOptions,
   ): Promise<{ name: string; bytes: Uint8Array }> {
-    await orStopped(this.renderings.idle(id), options.signal);
-    const { name, ...input } = await this.input(id, missing === 'leave');
+    await this.ready(id, missing, options.signal);
+    const { name, ...input } = await this.input(id, missing);
     const { bytes } = await this.pool.run(
       'export',
       { ...input, format, quality },
@@ -41,14 +41,22 @@ export class Exports {
     return { name, bytes };
   }
 
+  /**
+   * Waits for all that is being rendered.
+   * @returns how many repairs are in the picture
+   * @throws Refused when some are missing, unless they are to be left out
+   */
+  async ready(id: string, missing: Asked['missing'], signal?: AbortSignal): Promise<number> {
+    await orStopped(this.renderings.idle(id), signal);
+    return this.pictures.use(id, (picture) => complete(picture, missing).length);
+  }
+
   private input(
     id: string,
-    leaveMissing: boolean,
+    missing: Asked['missing'],
   ): Promise<Omit<TaskInput<'export'>, 'format' | 'quality'> & { name: string }> {
     return this.pictures.use(id, async (picture) => {
-      const entries = picture.stack();
-      const missing = entries.filter((e) => !e.current && e.strength > 0);
-      if (missing.length && !leaveMissing) throw refused(picture, missing);
+      const entries = complete(picture, missing);
       const row = await this.pictures.store.picture(id);
       if (!row) throw new Refused('This picture no longer exists.', 404);
       const layers = picture.document.layers.map(async ({ id: layerId, name, opacity, visible }) => {
@@ -70,6 +78,14 @@ export class Exports {
       };
     });
   }
+}
+
+/** The repairs of a picture, all as they should be, or, where that is asked for, as they are. @throws Refused */
+function complete(picture: OpenPicture, missing: Asked['missing']): StackEntry[] {
+  const entries = picture.stack();
+  const away = entries.filter((e) => !e.current && e.strength > 0);
+  if (away.length && missing === 'refuse') throw refused(picture, away);
+  return entries;
 }
 
 /** Waits for something that goes on in any case, unless whoever waits is stopped. */
@@ -102,7 +118,7 @@ function refused(picture: OpenPicture, missing: StackEntry[]): Refused {
   const words = missing.slice(0, NAMED).map((e) => {
     const numbers = numbersOf(picture, e);
     const which = numbers.length ? `fault ${numbers.slice(0, 3).join(', ')}` : 'a repair without a fault';
-    const why = picture.failures.get(e.key);
+    const why = picture.failureOf(e.key);
     return why ? `${which} (${why.replace(/\.$/, '')})` : which;
   });
   const more = missing.length > NAMED ? ` and ${missing.length - NAMED} more` : '';

@@ -40,7 +40,7 @@ export class OpenPicture implements Sized {
   /** renderings as they lie on the composite */
   placed: PlacedPatch[] = [];
   /** repairs, and tries, that could not be rendered, with the reason */
-  readonly failures = new Map<string, string>();
+  private readonly failed = new Map<string, string>();
   /** repairs that somebody renders at present */
   readonly working = new Set<string>();
   readonly changes: Changes;
@@ -48,6 +48,8 @@ export class OpenPicture implements Sized {
   readonly patches: Patches;
   private stackOfNow: { document: PictureDocument; version: number; entries: StackEntry[] } | null = null;
   private before: StackBefore | undefined;
+  /** what the statuses were worked out from last */
+  private statusesOf: { entries: StackEntry[]; version: number; statuses: RepairStatus[] } | null = null;
   private statusOf = new Map<string, { entry: StackEntry; rows: unknown[]; status: RepairStatus }>();
 
   private constructor(
@@ -114,16 +116,36 @@ export class OpenPicture implements Sized {
     return entries;
   }
 
+  /** Why a repair or a try could not be rendered, by its key or its id; undefined where it could. */
+  failureOf(key: string): string | undefined {
+    return this.failed.get(key);
+  }
+
+  /** Notes that a repair or a try could not be rendered; it is not tried again until that is forgotten. */
+  fail(key: string, reason: string): void {
+    this.failed.set(key, reason);
+    this.statusesOf = null;
+  }
+
+  forgetFailures(): void {
+    this.failed.clear();
+    this.statusesOf = null;
+  }
+
   /** How the repairs stand, brought up to date. */
   statuses(): RepairStatus[] {
+    const entries = this.stack();
+    const { version } = this.index;
+    const known = this.statusesOf;
+    if (known?.entries === entries && known.version === version) return known.statuses;
     const next: typeof this.statusOf = new Map();
-    const statuses = this.stack().map((entry) => {
+    const statuses = entries.map((entry) => {
       const { repair } = entry;
       const rows = [
         ...repair.tries.map(
           (t) => (t.id === repair.chosen ? this.index.byKey.get(entry.key) : undefined) ?? this.index.byTry.get(t.id),
         ),
-        this.failures.get(entry.key),
+        this.failed.get(entry.key),
       ];
       const old = this.statusOf.get(repair.id);
       const sameRows = old?.rows.length === rows.length && old.rows.every((r, i) => r === rows[i]);
@@ -135,6 +157,7 @@ export class OpenPicture implements Sized {
       return status;
     });
     this.statusOf = next;
+    this.statusesOf = { entries, version, statuses };
     this.changes.stand(statuses);
     return statuses;
   }
@@ -147,7 +170,7 @@ export class OpenPicture implements Sized {
       const row = own ?? this.index.byTry.get(t.id);
       if (row) tries[t.id] = { ready: true, key: row.key, reason: row.reason, box: row.box };
     }
-    const failed = this.failures.get(entry.key);
+    const failed = this.failed.get(entry.key);
     const state = entry.current ? 'shown' : failed ? 'failed' : entry.shown ? 'stale' : 'working';
     return { id: repair.id, state, tries, message: failed };
   }

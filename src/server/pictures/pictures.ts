@@ -66,7 +66,7 @@ export class Pictures {
     const done = await this.store.step(picture.id, direction, request);
     if (!done) return null;
     picture.edited(done.operations, done.revision, await this.store.steps(picture.id));
-    picture.failures.clear();
+    picture.forgetFailures();
     this.onEdited(picture);
     await this.show(picture);
     return done.label;

@@ -142,7 +142,7 @@ export class Renderings {
 
   /** Lets repairs that could not be rendered be tried again. */
   async retry(id: string): Promise<void> {
-    await this.pictures.use(id, (picture) => picture.failures.clear());
+    await this.pictures.use(id, (picture) => picture.forgetFailures());
     this.settle(id);
   }
 
@@ -328,7 +328,7 @@ export class Renderings {
           const gone = !picture.document.repairs.some((r) => r.tries.some((t) => t.id === next.tryId));
           if (this.ends(id) || (error instanceof Refused && error.status === 404)) throw error;
           if (gone) continue;
-          picture.failures.set(next.failure, error instanceof Cancelled ? 'Updating was cancelled.' : textOf(error));
+          picture.fail(next.failure, error instanceof Cancelled ? 'Updating was cancelled.' : textOf(error));
           this.pictures.tell(picture);
         }
       }
@@ -344,13 +344,13 @@ function faultsOf(picture: OpenPicture, faultIds: string[]): string {
 /** The try to render next: a chosen one that is not current, else one that a stop of the server left unrendered. */
 function nextToRender(picture: OpenPicture) {
   const idle = picture.stack().filter((e) => !picture.working.has(e.repair.id));
-  const stale = idle.find((e) => !e.current && !picture.failures.has(e.key));
+  const stale = idle.find((e) => !e.current && picture.failureOf(e.key) === undefined);
   if (stale) {
     const label = 'Update a repair that samples changed pixels';
     return { repairId: stale.repair.id, tryId: stale.repair.chosen, failure: stale.key, label };
   }
   for (const { repair } of idle) {
-    const missing = repair.tries.find((t) => !picture.index.byTry.has(t.id) && !picture.failures.has(t.id));
+    const missing = repair.tries.find((t) => !picture.index.byTry.has(t.id) && picture.failureOf(t.id) === undefined);
     if (missing) return { repairId: repair.id, tryId: missing.id, failure: missing.id, label: 'Finish a fill' };
   }
   return undefined;

@@ -15,6 +15,11 @@ const MEDIA = {
 /** Files for delivery. */
 export function exportRoutes({ exports, tasks }: Studio): Router {
   const routes = Router();
+  /** Waits for all renderings; refuses with what is missing, so that a window can say so before it saves a file. */
+  routes.get('/pictures/:id/export/ready', async (req, res) => {
+    const { missing } = exportQuerySchema.pick({ missing: true }).parse(req.query);
+    res.json({ repairs: await exports.ready(idOf(req), missing, signalOf(res)) });
+  });
   routes.get('/pictures/:id/export', async (req, res) => {
     const asked = exportQuerySchema.parse(req.query);
     const id = idOf(req);

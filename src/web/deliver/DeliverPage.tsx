@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { useParams } from 'react-router';
 import styled from 'styled-components';
 import { mutate } from 'swr';
-import { send, useJobs, usePicture } from '../lib/api.ts';
+import { get, send, useJobs, usePicture } from '../lib/api.ts';
 import { theme } from '../theme.ts';
 import { Button, Slider } from '../ui/controls.tsx';
 import { Notices } from '../ui/notices.tsx';
@@ -48,6 +48,19 @@ const Formats = styled.div`
   }
 `;
 
+const Missing = styled.div`
+  margin-top: 12px;
+  padding: 11px 14px 12px;
+  border: 1px solid ${theme.amber};
+  background: ${theme.amberTint};
+  display: grid;
+  gap: 10px;
+  div {
+    display: flex;
+    gap: 8px;
+  }
+`;
+
 const save = (url: string) => {
   const a = document.createElement('a');
   a.href = url;
@@ -61,6 +74,8 @@ export default function DeliverPage() {
   const { data, error } = usePicture(pictureId);
   const { data: jobs } = useJobs();
   const [quality, setQuality] = useState(92);
+  const [waiting, setWaiting] = useState<{ format: string; stop: AbortController } | null>(null);
+  const [refusal, setRefusal] = useState<{ format: string; message: string } | null>(null);
   const job = jobs?.find((j) => j.id === data?.picture.jobId);
   if (!data) {
     return (
@@ -78,7 +93,30 @@ export default function DeliverPage() {
   const { width, height, depth } = picture.facts;
   const pending = statuses.filter((s) => s.state === 'working' || s.state === 'stale').length;
   const whole = `x=0&y=0&width=${width}&height=${height}&side=800`;
-  const url = (format: string) => `/api/pictures/${pictureId}/export?format=${format}&quality=${quality}`;
+  const failed = statuses.filter((s) => s.state === 'failed');
+  const numbers = doc.repairs
+    .filter((r) => failed.some((s) => s.id === r.id))
+    .flatMap((r) => doc.faults.filter((f) => r.faultIds.includes(f.id)).map((f) => f.number));
+  /** Waits until everything asked for is in the picture, then saves it; what is missing is said first. */
+  const export_ = async (format: string, missing: 'refuse' | 'leave' = 'refuse') => {
+    const stop = new AbortController();
+    setRefusal(null);
+    setWaiting({ format, stop });
+    try {
+      await get(`/api/pictures/${pictureId}/export/ready?missing=${missing}`, stop.signal);
+      save(`/api/pictures/${pictureId}/export?format=${format}&quality=${quality}&missing=${missing}`);
+    } catch (e) {
+      if (!stop.signal.aborted) setRefusal({ format, message: (e as Error).message });
+    } finally {
+      setWaiting(null);
+    }
+  };
+  const again = () => {
+    setRefusal(null);
+    void send('POST', `/api/pictures/${pictureId}/renderings`).catch((e: Error) =>
+      setRefusal({ format: '', message: e.message }),
+    );
+  };
   const formats = [
     {
       format: 'png',
@@ -112,6 +150,24 @@ export default function DeliverPage() {
               {doc.faults.filter((f) => f.state === 'open').length} faults still open.
               {pending > 0 && ` ${pending} repairs are being updated; exports wait for them.`}
             </p>
+            {(failed.length > 0 || refusal) && (
+              <Missing role="alert">
+                <p>
+                  {refusal?.message ??
+                    `${failed.length === 1 ? '1 repair' : `${failed.length} repairs`} could not be rendered${numbers.length ? `: fault ${numbers.join(', ')}` : ''}.`}
+                </p>
+                <div>
+                  <Button kind="main" onPress={again}>
+                    Render again
+                  </Button>
+                  {refusal?.format && (
+                    <Button onPress={() => void export_(refusal.format, 'leave')}>
+                      Export {formats.find((f) => f.format === refusal.format)?.name} without
+                    </Button>
+                  )}
+                </div>
+              </Missing>
+            )}
           </div>
           <Pair>
             <figure>
@@ -137,9 +193,19 @@ export default function DeliverPage() {
                 {f.format === 'jpeg' && (
                   <Slider label="Quality" min={50} max={100} value={quality} onChange={setQuality} />
                 )}
-                <Button kind={f.format === 'tiff' ? 'main' : 'plain'} onPress={() => save(url(f.format))}>
-                  Export {f.name}
-                </Button>
+                {waiting?.format === f.format ? (
+                  <Button onPress={() => waiting.stop.abort()}>
+                    {pending > 0 ? `Waiting for ${pending} repairs · stop` : 'Preparing · stop'}
+                  </Button>
+                ) : (
+                  <Button
+                    kind={f.format === 'tiff' ? 'main' : 'plain'}
+                    isDisabled={waiting !== null}
+                    onPress={() => void export_(f.format)}
+                  >
+                    Export {f.name}
+                  </Button>
+                )}
               </section>
             ))}
           </Formats>

@@ -26,8 +26,8 @@ async function answer<T>(response: Response): Promise<T> {
   throw new RefusedError(body?.message ?? `The server answered ${response.status}.`, response.status);
 }
 
-export async function get<T>(path: string): Promise<T> {
-  return answer<T>(await fetch(path));
+export async function get<T>(path: string, signal?: AbortSignal): Promise<T> {
+  return answer<T>(await (signal ? fetch(path, { signal }) : fetch(path)));
 }
 
 /**

@@ -37,6 +37,8 @@ export function useEdits(pictureId: string) {
               return null;
             }
             setState('failed');
+            // The server says what is wrong, such as that its disk is full: people can do something about that.
+            if (error instanceof RefusedError && error.status >= 500) setRefusal(error.message);
             await pause(Math.min(8000, 500 * 2 ** attempt));
             setState('saving');
           }

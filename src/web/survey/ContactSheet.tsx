@@ -1,4 +1,6 @@
-import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent, type RefObject } from 'react';
+import { flushSync } from 'react-dom';
 import styled from 'styled-components';
 import type { PictureState } from '../../contract/api.ts';
 import type { FoundThing } from '../../contract/survey.ts';
@@ -19,10 +21,7 @@ const Sheet = styled.div`
     list-style: none;
     margin: 0;
     padding: 0;
-    display: grid;
-    grid-template-columns: repeat(auto-fill, 92px);
-    gap: 8px;
-    justify-content: space-between;
+    position: relative;
   }
   .box {
     position: absolute;
@@ -31,7 +30,13 @@ const Sheet = styled.div`
     pointer-events: none;
   }
 `;
+const CELL = 92;
+const GAP = 8;
+const PADDING = 12;
 const Cell = styled.li<{ $state: 'open' | 'rejected' | 'taken' }>`
+  position: absolute;
+  top: 0;
+  left: 0;
   button {
     display: block;
     width: 92px;
@@ -73,6 +78,19 @@ const Cell = styled.li<{ $state: 'open' | 'rejected' | 'taken' }>`
   }
 `;
 
+/** Width of an element inside its scroll bar, kept up to date. */
+function useWidth(element: RefObject<HTMLElement | null>): number {
+  const [width, setWidth] = useState(0);
+  useEffect(() => {
+    const e = element.current;
+    if (!e) return;
+    const observer = new ResizeObserver(() => setWidth(e.clientWidth));
+    observer.observe(e);
+    return () => observer.disconnect();
+  }, [element]);
+  return width;
+}
+
 /** Where a thumbnail of `span` px is taken, kept on the picture. */
 function placeOf({ box }: FoundThing, span: number, picture: { width: number; height: number }) {
   const side = Math.min(span, picture.width, picture.height);
@@ -95,9 +113,24 @@ export function ContactSheet(props: {
   const sheet = useRef<HTMLDivElement>(null);
   const [box, setBox] = useState<{ x: number; y: number; u: number; v: number } | null>(null);
   const dragged = useRef(false);
+  const width = useWidth(sheet) - 2 * PADDING;
+  const across = Math.max(1, Math.floor((width + GAP) / (CELL + GAP)));
+  /** px from one cell to the next, so that a row fills the sheet */
+  const step = across > 1 ? Math.max(CELL + GAP, (width - CELL) / (across - 1)) : CELL + GAP;
+  const placeOn = (n: number) => ({ x: (n % across) * step, y: Math.floor(n / across) * (CELL + GAP) });
+  const rows = useVirtualizer({
+    count: Math.ceil(finds.length / across),
+    getScrollElement: () => sheet.current,
+    estimateSize: () => CELL + GAP,
+    overscan: 3,
+    paddingEnd: PADDING,
+    scrollMargin: PADDING,
+  });
+  const currentAt = finds.findIndex((f) => f.id === current);
+  const currentRow = currentAt < 0 ? -1 : Math.floor(currentAt / across);
   useEffect(() => {
-    sheet.current?.querySelector(`[data-find="${current}"]`)?.scrollIntoView({ block: 'nearest' });
-  }, [current]);
+    if (currentRow >= 0) rows.scrollToIndex(currentRow, { align: 'auto' });
+  }, [currentRow, rows]);
   const at = (e: PointerEvent) => {
     const r = sheet.current!.getBoundingClientRect();
     return { x: e.clientX - r.left + sheet.current!.scrollLeft, y: e.clientY - r.top + sheet.current!.scrollTop };
@@ -115,21 +148,23 @@ export function ContactSheet(props: {
     dragged.current = true;
     const [x0, x1] = [Math.min(b.x, b.u), Math.max(b.x, b.u)];
     const [y0, y1] = [Math.min(b.y, b.v), Math.max(b.y, b.v)];
-    const inside = [...sheet.current!.querySelectorAll<HTMLElement>('[data-find]')].filter((e) => {
-      const [l, t] = [e.offsetLeft, e.offsetTop];
-      return l < x1 && l + e.offsetWidth > x0 && t < y1 && t + e.offsetHeight > y0;
+    const inside = finds.filter((_, n) => {
+      const { x, y } = placeOn(n);
+      const [l, t] = [x + PADDING, y + PADDING];
+      return l < x1 && l + CELL > x0 && t < y1 && t + CELL > y0;
     });
-    toggle(inside.map((e) => e.dataset.find!));
+    toggle(inside.map((f) => f.id));
   };
   const onKey = (e: KeyboardEvent) => {
     const n = finds.findIndex((f) => f.id === current);
-    const across = Math.max(1, Math.floor(((sheet.current?.clientWidth ?? 100) - 24 + 8) / 100));
-    const step = { ArrowRight: 1, ArrowLeft: -1, ArrowDown: across, ArrowUp: -across }[e.key];
-    if (step) {
+    const by = { ArrowRight: 1, ArrowLeft: -1, ArrowDown: across, ArrowUp: -across }[e.key];
+    if (by) {
       e.preventDefault();
-      const to = finds[Math.min(finds.length - 1, Math.max(0, n < 0 ? 0 : n + step))];
+      const to = finds[Math.min(finds.length - 1, Math.max(0, n < 0 ? 0 : n + by))];
       if (to) {
-        props.onCurrent(to.id);
+        rows.scrollToIndex(Math.floor(finds.indexOf(to) / across), { align: 'auto' });
+        // The cell may only be drawn now that it is scrolled to.
+        flushSync(() => props.onCurrent(to.id));
         sheet.current?.querySelector<HTMLElement>(`[data-find="${to.id}"] button`)?.focus();
       }
     } else if (e.key.toLowerCase() === 'x' && current) {
@@ -137,6 +172,10 @@ export function ContactSheet(props: {
       toggle([current]);
     }
   };
+  const shown = rows
+    .getVirtualItems()
+    .flatMap(({ index }) => Array.from({ length: across }, (_, c) => index * across + c))
+    .filter((n) => n < finds.length);
   return (
     <Sheet
       ref={sheet}
@@ -155,13 +194,22 @@ export function ContactSheet(props: {
       onPointerUp={finish}
       onPointerLeave={finish}
     >
-      <ul aria-label="Finds">
-        {finds.map((f, n) => {
+      <ul aria-label="Finds" style={{ height: rows.getTotalSize() - PADDING }}>
+        {shown.map((n) => {
+          const f = finds[n];
+          const { x, y } = placeOn(n);
           const piece = pieceOf(placeOf(f, span(f), facts), state.pixels);
           const kind = taken[f.id] ? 'taken' : f.rejected ? 'rejected' : 'open';
           const words = { open: 'found', rejected: 'rejected', taken: 'in the worklist' }[kind];
           return (
-            <Cell key={f.id} $state={kind} data-find={f.id}>
+            <Cell
+              key={f.id}
+              $state={kind}
+              data-find={f.id}
+              aria-posinset={n + 1}
+              aria-setsize={finds.length}
+              style={{ transform: `translate(${x}px, ${y}px)` }}
+            >
               <button
                 aria-label={`Find ${n + 1}, ${f.kind}, ${Math.round(f.width)} px, ${words}`}
                 aria-pressed={kind === 'rejected'}
@@ -172,7 +220,7 @@ export function ContactSheet(props: {
                 onFocus={() => props.onCurrent(f.id)}
                 onClick={() => !dragged.current && toggle([f.id])}
               >
-                <img alt="" loading="lazy" draggable={false} src={`/api/pictures/${id}/close-up?${piece}&side=184`} />
+                <img alt="" draggable={false} src={`/api/pictures/${id}/close-up?${piece}&side=184`} />
                 {kind === 'rejected' && (
                   <svg viewBox="0 0 92 92" aria-hidden>
                     <path d="M8 84 84 8" stroke="#fff" strokeWidth="5" />

@@ -3,7 +3,7 @@ import styled from 'styled-components';
 import type { PictureState } from '../../contract/api.ts';
 import type { Point, Shape } from '../../core/mask/shapes.ts';
 import { theme } from '../theme.ts';
-import { clearedContext, COLOURS, drawCross, drawHatched, outlined, type Hatched } from './drawing.ts';
+import { clearedContext, COLOURS, drawCross, drawAllHatched, drawHatched, outlined, type Hatched } from './drawing.ts';
 import { useGestures } from './useGestures.ts';
 import { usePictureViewer, type Compare, type ViewerHandle } from './usePictureViewer.ts';
 
@@ -133,8 +133,7 @@ export function CloseUp(props: Props) {
       ctx.beginPath();
       ctx.rect(origin[0], origin[1], state.picture.facts.width * scale, state.picture.facts.height * scale);
       ctx.clip();
-      if (markers && !preview)
-        for (const item of hatched) drawHatched(ctx, scratch.current, item, scale, origin, ratio);
+      if (markers && !preview) drawAllHatched(ctx, scratch.current, hatched, scale, origin, ratio);
       const pending = draftShape(
         tool,
         stroke.current ?? (draft.length ? (pointer.current ? [...draft, pointer.current] : draft) : null),
@@ -144,7 +143,7 @@ export function CloseUp(props: Props) {
         drawHatched(
           ctx,
           scratch.current,
-          { shapes: [pending], margin: 0, colour: COLOURS.draft },
+          [{ shapes: [pending], margin: 0, colour: COLOURS.draft }],
           scale,
           origin,
           ratio,

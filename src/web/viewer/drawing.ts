@@ -1,4 +1,5 @@
-import type { Shape } from '../../core/mask/shapes.ts';
+import { boundsOfShapes, type Shape } from '../../core/mask/shapes.ts';
+import { intersect, isEmpty, type Box } from '../../core/raster/raster.ts';
 import { theme } from '../theme.ts';
 
 /** Traces a shape's area on a canvas whose units are picture px. */
@@ -72,11 +73,11 @@ export const COLOURS = {
   draft: '#0B6E69',
 } as const;
 
-/** Draws covers as fine diagonal hatching with a thin rim; `scratch` is a canvas of the same size to work on. */
+/** Draws covers of one colour as fine diagonal hatching with a thin rim; `scratch` is a canvas of the same size to work on. */
 export function drawHatched(
   ctx: CanvasRenderingContext2D,
   scratch: HTMLCanvasElement,
-  item: Hatched,
+  items: readonly Hatched[],
   scale: number,
   origin: [number, number],
   ratio: number,
@@ -90,19 +91,59 @@ export function drawHatched(
   s.clearRect(0, 0, width, height);
   const place = () => s.setTransform(scale * ratio, 0, 0, scale * ratio, origin[0] * ratio, origin[1] * ratio);
   place();
-  for (const shape of item.shapes) paint(s, shape, item.margin);
+  for (const item of items) for (const shape of item.shapes) paint(s, shape, item.margin);
+  const [{ colour }] = items;
   // What is covered becomes hatching.
   s.setTransform(1, 0, 0, 1, 0, 0);
   s.globalCompositeOperation = 'source-in';
-  s.fillStyle = hatch(s, item.colour);
+  s.fillStyle = hatch(s, colour);
   s.fillRect(0, 0, width, height);
   ctx.save();
   ctx.setTransform(1, 0, 0, 1, 0, 0);
   // A rim one px wide makes small and thin covers visible at any zoom.
-  ctx.shadowColor = item.colour;
+  ctx.shadowColor = colour;
   ctx.shadowBlur = 1.5;
   ctx.drawImage(scratch, 0, 0);
   ctx.restore();
+}
+
+const bounds = new WeakMap<readonly Shape[], Box>();
+
+/** Box around shapes without their margin, wherever they lie, worked out once. */
+function boundsOf(shapes: readonly Shape[]): Box {
+  let box = bounds.get(shapes);
+  if (!box) bounds.set(shapes, (box = boundsOfShapes(shapes, FAR, FAR)));
+  return box;
+}
+/** px beyond every picture. */
+const FAR = 400_000;
+
+/** Draws all that can be seen of many covers: those of one colour in one go, so that thousands cost little more than one. */
+export function drawAllHatched(
+  ctx: CanvasRenderingContext2D,
+  scratch: HTMLCanvasElement,
+  items: readonly Hatched[],
+  scale: number,
+  origin: [number, number],
+  ratio: number,
+): void {
+  const view = {
+    x: -origin[0] / scale,
+    y: -origin[1] / scale,
+    width: ctx.canvas.width / ratio / scale,
+    height: ctx.canvas.height / ratio / scale,
+  };
+  const together = new Map<string, Hatched[]>();
+  for (const item of items) {
+    const { x, y, width, height } = boundsOf(item.shapes);
+    const m = item.margin + 2 / scale;
+    if (isEmpty(intersect(view, { x: x - m, y: y - m, width: width + 2 * m, height: height + 2 * m }))) continue;
+    // What is taken away from a cover must not take from its neighbours.
+    if (item.shapes.some((s) => s.op === 'take')) drawHatched(ctx, scratch, [item], scale, origin, ratio);
+    else if (together.has(item.colour)) together.get(item.colour)!.push(item);
+    else together.set(item.colour, [item]);
+  }
+  for (const group of together.values()) drawHatched(ctx, scratch, group, scale, origin, ratio);
 }
 
 /** A canvas sized to its place on the screen and cleared, its units screen px. */

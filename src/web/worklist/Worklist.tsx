@@ -1,4 +1,5 @@
-import { useEffect, useMemo, useRef } from 'react';
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { memo, useCallback, useEffect, useMemo, useRef } from 'react';
 import styled from 'styled-components';
 import type { PictureState } from '../../contract/api.ts';
 import type { Fault } from '../../contract/document.ts';
@@ -54,12 +55,15 @@ const List = styled.section`
     padding: 5px 12px;
     font-size: 12px;
   }
+  .rows {
+    overflow: auto;
+    flex: 1;
+  }
   ol {
     list-style: none;
     margin: 0;
     padding: 0;
-    overflow: auto;
-    flex: 1;
+    position: relative;
   }
   .empty {
     padding: 16px 14px;
@@ -69,7 +73,13 @@ const List = styled.section`
     gap: 8px;
   }
 `;
+const ROW_HEIGHT = 65;
 const Row = styled.li<{ $on: boolean; $tiny: boolean }>`
+  position: absolute;
+  top: 0;
+  left: 0;
+  right: 0;
+  height: ${ROW_HEIGHT}px;
   display: grid;
   grid-template-columns: 52px 1fr auto;
   gap: 9px;
@@ -113,13 +123,15 @@ const STATE_WORDS = { open: 'open', treated: 'treated', left: 'left as it is', c
 
 const known = new WeakMap<Fault, FaultFacts>();
 
-/** Facts of a fault, measured once for each version of it. */
-export function factsOf(fault: Fault, state: PictureState): FaultFacts {
+function measured(fault: Fault, width: number, height: number): FaultFacts {
   let facts = known.get(fault);
-  if (!facts)
-    known.set(fault, (facts = measureFault(fault.shapes, state.picture.facts.width, state.picture.facts.height)));
+  if (!facts) known.set(fault, (facts = measureFault(fault.shapes, width, height)));
   return facts;
 }
+
+/** Facts of a fault, measured once for each version of it. */
+export const factsOf = (fault: Fault, { picture: { facts } }: PictureState): FaultFacts =>
+  measured(fault, facts.width, facts.height);
 
 /** Square around a fault, for its thumbnail. */
 function around(fault: Fault, state: PictureState): string {
@@ -153,6 +165,63 @@ export function orderedFaults(state: PictureState, order: Order): Fault[] {
 /** Minutes of arc below which a fault's size is beyond a normal eye at delivery. */
 const RESOLVED = 1;
 
+interface RowProps {
+  fault: Fault;
+  /** its place in the list, from 1 on, and how many there are */
+  place: number;
+  of: number;
+  /** px from the top of the list */
+  start: number;
+  /** px of the picture, and mm at delivery */
+  size: number;
+  mm: number;
+  /** address of its thumbnail */
+  look: string;
+  on: boolean;
+  tiny: boolean;
+  onTake(id: string, how: 'alone' | 'more' | 'less'): void;
+}
+
+/** One fault of the list. */
+const FaultRow = memo(function FaultRow({ fault, place, of, start, size, mm, look, on, tiny, onTake }: RowProps) {
+  const state = STATE_WORDS[fault.state];
+  return (
+    <Row
+      $on={on}
+      $tiny={tiny}
+      data-id={fault.id}
+      aria-posinset={place}
+      aria-setsize={of}
+      style={{ transform: `translateY(${start}px)` }}
+    >
+      <button
+        aria-label={`Fault ${fault.number}, ${fault.kind}, ${state}`}
+        aria-pressed={on}
+        onClick={(e) => onTake(fault.id, e.shiftKey || e.ctrlKey || e.metaKey ? (on ? 'less' : 'more') : 'alone')}
+      >
+        <img alt="" src={look} />
+        <span className="what">
+          <span>
+            <b>{fault.number}</b> {fault.kind}
+          </span>
+          <span className="size mono">
+            {size} px · {millimetres(mm)}
+          </span>
+          <span className="state quiet">
+            {state}
+            {tiny && ', too small to see'}
+          </span>
+        </span>
+      </button>
+      <Check
+        aria-label={`Also take fault ${fault.number}`}
+        isSelected={on}
+        onChange={(more) => onTake(fault.id, more ? 'more' : 'less')}
+      />
+    </Row>
+  );
+});
+
 /** The faults of a picture, each with a close look, its kind, size and state. */
 export function Worklist(props: {
   state: PictureState;
@@ -165,21 +234,47 @@ export function Worklist(props: {
 }) {
   const { state, selected, onSelect, viewing, clock } = props;
   const { width, height } = state.picture.facts;
-  const faults = useMemo(() => orderedFaults(state, props.order), [state, props.order]);
-  const list = useRef<HTMLOListElement>(null);
-  const first = selected[0];
-  useEffect(() => {
-    list.current?.querySelector(`[data-id="${first}"]`)?.scrollIntoView({ block: 'nearest' });
-  }, [first]);
-  const openOnes = faults.filter((f) => f.state === 'open');
-  const open = openOnes.length;
-  const left = minutesForAll(
-    openOnes.map((f) => f.kind),
-    clock.log,
+  const chosen = useRef(selected);
+  chosen.current = selected;
+  const take = useCallback(
+    (id: string, how: 'alone' | 'more' | 'less') =>
+      onSelect(
+        how === 'alone' ? [id] : how === 'more' ? [...chosen.current, id] : chosen.current.filter((s) => s !== id),
+      ),
+    [onSelect],
   );
-  const arcOf = (px: number) => minutesOfArc(atDelivery(px, Math.max(width, height), viewing), viewing.distanceMm);
-  const isTiny = (fault: Fault) => arcOf(sizeOf(factsOf(fault, state))) < RESOLVED;
-  const seen = openOnes.filter((f) => !isTiny(f)).length;
+  const { faults: all } = state.document;
+  // eslint-disable-next-line react-hooks/exhaustive-deps -- the order follows the faults, not all that changes of a picture
+  const faults = useMemo(() => orderedFaults(state, props.order), [all, props.order]);
+  const list = useRef<HTMLDivElement>(null);
+  const rows = useVirtualizer({
+    count: faults.length,
+    getScrollElement: () => list.current,
+    estimateSize: () => ROW_HEIGHT,
+    getItemKey: (n) => faults[n].id,
+    overscan: 8,
+  });
+  const first = selected[0];
+  const firstAt = useMemo(() => faults.findIndex((f) => f.id === first), [faults, first]);
+  useEffect(() => {
+    if (firstAt >= 0) rows.scrollToIndex(firstAt, { align: 'auto' });
+  }, [firstAt, rows]);
+  const openOnes = useMemo(() => faults.filter((f) => f.state === 'open'), [faults]);
+  const open = openOnes.length;
+  const left = useMemo(
+    () =>
+      minutesForAll(
+        openOnes.map((f) => f.kind),
+        clock.log,
+      ),
+    [openOnes, clock.log],
+  );
+  const { longSideMm, distanceMm } = viewing;
+  const isTiny = useMemo(() => {
+    const arcOf = (px: number) => minutesOfArc(atDelivery(px, Math.max(width, height), { longSideMm }), distanceMm);
+    return (fault: Fault) => arcOf(sizeOf(measured(fault, width, height))) < RESOLVED;
+  }, [width, height, longSideMm, distanceMm]);
+  const seen = useMemo(() => openOnes.filter((f) => !isTiny(f)).length, [openOnes, isTiny]);
   return (
     <List aria-label="Worklist">
       <header>
@@ -219,50 +314,28 @@ export function Worklist(props: {
           </p>
         </div>
       ) : (
-        <ol ref={list}>
-          {faults.map((fault) => {
-            const facts = factsOf(fault, state);
-            const on = selected.includes(fault.id);
-            const tiny = isTiny(fault);
-            const name = `Fault ${fault.number}, ${fault.kind}, ${STATE_WORDS[fault.state]}`;
-            return (
-              <Row key={fault.id} $on={on} $tiny={tiny} data-id={fault.id}>
-                <button
-                  aria-label={name}
-                  aria-pressed={on}
-                  onClick={(e) =>
-                    onSelect(
-                      e.shiftKey || e.ctrlKey || e.metaKey
-                        ? on
-                          ? selected.filter((s) => s !== fault.id)
-                          : [...selected, fault.id]
-                        : [fault.id],
-                    )
-                  }
-                >
-                  <img alt="" loading="lazy" src={around(fault, state)} />
-                  <span className="what">
-                    <span>
-                      <b>{fault.number}</b> {fault.kind}
-                    </span>
-                    <span className="size mono">
-                      {sizeOf(facts)} px · {millimetres(atDelivery(sizeOf(facts), Math.max(width, height), viewing))}
-                    </span>
-                    <span className="state quiet">
-                      {STATE_WORDS[fault.state]}
-                      {tiny && ', too small to see'}
-                    </span>
-                  </span>
-                </button>
-                <Check
-                  aria-label={`Also take fault ${fault.number}`}
-                  isSelected={on}
-                  onChange={(take) => onSelect(take ? [...selected, fault.id] : selected.filter((s) => s !== fault.id))}
+        <div className="rows" ref={list}>
+          <ol style={{ height: rows.getTotalSize() }}>
+            {rows.getVirtualItems().map(({ index, start }) => {
+              const fault = faults[index];
+              return (
+                <FaultRow
+                  key={fault.id}
+                  fault={fault}
+                  place={index + 1}
+                  of={faults.length}
+                  start={start}
+                  size={sizeOf(measured(fault, width, height))}
+                  mm={atDelivery(sizeOf(measured(fault, width, height)), Math.max(width, height), viewing)}
+                  look={around(fault, state)}
+                  on={selected.includes(fault.id)}
+                  tiny={isTiny(fault)}
+                  onTake={take}
                 />
-              </Row>
-            );
-          })}
-        </ol>
+              );
+            })}
+          </ol>
+        </div>
       )}
     </List>
   );

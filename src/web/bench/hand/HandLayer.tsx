@@ -121,12 +121,26 @@ export function HandLayer({
           points: hand.live.current.map(([px, py]): Point => [px, py]),
           size,
         };
-        drawHatched(ctx, scratch.current, { shapes: [shape], margin: 0, colour: COLOURS.draft }, scale, origin, ratio);
+        drawHatched(
+          ctx,
+          scratch.current,
+          [{ shapes: [shape], margin: 0, colour: COLOURS.draft }],
+          scale,
+          origin,
+          ratio,
+        );
         ctx.setTransform(ratio, 0, 0, ratio, 0, 0);
       }
       if (drag.current?.what === 'outline') {
         const shape: Shape = { op: 'add', kind: 'outline', points: drag.current.points };
-        drawHatched(ctx, scratch.current, { shapes: [shape], margin: 0, colour: COLOURS.draft }, scale, origin, ratio);
+        drawHatched(
+          ctx,
+          scratch.current,
+          [{ shapes: [shape], margin: 0, colour: COLOURS.draft }],
+          scale,
+          origin,
+          ratio,
+        );
         ctx.setTransform(ratio, 0, 0, ratio, 0, 0);
       }
       if (!markers) return;
