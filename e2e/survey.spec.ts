@@ -139,7 +139,7 @@ test('on a print so small that nobody can see a wire, the worklist says so', asy
   await traceWire(page);
   const worklist = page.getByLabel('Worklist', { exact: true });
   await expect(worklist.getByText('0 of 1 open can be seen at delivery')).toBeVisible();
-  await expect(worklist.getByText('open, too small to see')).toBeVisible();
+  await expect(worklist.getByText('open, not seen')).toBeVisible();
   // Something large beside it can be.
   await page.keyboard.press('2');
   await draw(page, [

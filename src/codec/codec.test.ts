@@ -179,6 +179,14 @@ describe('bitmaps', () => {
     expect([clear.channels, ...clear.data]).toEqual([4, 3, 2, 1, 77, 6, 5, 4, 255]);
   });
 
+  test('with a resolution that cannot be meant have none', async () => {
+    const file = bitmap(24, 2, [[1, 2, 3, 4, 5, 6]]);
+    file.writeUInt32LE(0xfffffff0, 38);
+    const decoded = await decodeFile(file, limits);
+    expect(decoded.resolution).toBeNull();
+    expect((await decodeFile(await encode(decoded.raster, 'png', decoded), limits)).resolution).toBeNull();
+  });
+
   test('that are cut short, or packed in a way that is not read, are refused in words', async () => {
     const whole = bitmap(24, 2, [[1, 2, 3, 4, 5, 6]]);
     await expect(read(whole.subarray(0, whole.length - 4))).rejects.toThrow(/bitmap cannot be read.*Save it as PNG/);

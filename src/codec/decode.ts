@@ -13,7 +13,7 @@ import {
 } from '../core/raster/raster.ts';
 import { refusePixels, Refused, type Limits } from './limits.ts';
 import { decodeOpenRaster, isOpenRaster, type GivenLayer } from './openraster.ts';
-import { exifResolution, structureOf, type Resolution, type Structure } from './structure.ts';
+import { exifResolution, structureOf, usable, type Resolution, type Structure } from './structure.ts';
 
 /** A decoded file: pixels in the file's own colour space, upright, in shared memory. */
 export interface Decoded {
@@ -147,13 +147,13 @@ export async function decodeFile(source: string | Buffer, limits: Limits): Promi
 
 /** The resolution of a file as its pixels are handed on, upright; what EXIF says goes before what the container says. */
 function resolutionOf(structure: Structure, exif?: Buffer, orientation = 1): Resolution | null {
-  const found = exifResolution(exif ?? null) ?? structure.resolution;
-  if (!found) return null;
-  const round = (v: number) => Math.round(v * 100) / 100;
-  const [x, y] = [round(found.x), round(found.y)];
+  const found = rounded(exifResolution(exif ?? null) ?? structure.resolution);
   // A picture that lies on its side is turned, and its resolutions with it.
-  return orientation >= 5 ? { x: y, y: x } : { x, y };
+  return found && orientation >= 5 ? { x: found.y, y: found.x } : found;
 }
+
+const round = (v: number) => Math.round(v * 100) / 100;
+const rounded = (r: Resolution | null): Resolution | null => r && { x: round(r.x), y: round(r.y) };
 
 function intoShared(data: Buffer, width: number, height: number, channels: Channels, depth: Depth): Raster {
   const samples: Samples = allocateSamples(width * height * channels, depth, true);
@@ -182,7 +182,7 @@ function decodeBitmap(file: Buffer, limits: Limits): Decoded {
       icc: null,
       exif: null,
       xmp: null,
-      resolution: image.hr > 0 && image.vr > 0 ? { x: metre(image.hr), y: metre(image.vr) } : null,
+      resolution: rounded(usable(image.hr, image.vr, 0.0254)),
       format: 'bmp',
     };
   } catch {
@@ -191,9 +191,6 @@ function decodeBitmap(file: Buffer, limits: Limits): Decoded {
     );
   }
 }
-
-/** Pixels an inch from pixels a metre. */
-const metre = (n: number) => Math.round(n * 2.54) / 100;
 
 /** Whether a bitmap says which of its bits are alpha. Source: the V3 to V5 headers, which name them behind those of the colours. */
 const alphaBits = (file: Buffer): boolean => file.readUInt32LE(14) >= 56 && file.readUInt32LE(66) !== 0;

@@ -6,7 +6,7 @@ import { layOver, type Patch } from '../core/repair/patch.ts';
 import { plainName } from '../contract/shapes.ts';
 import type { Decoded } from './decode.ts';
 import { refusePixels, Refused, type Limits } from './limits.ts';
-import type { Resolution } from './structure.ts';
+import { usable, type Resolution } from './structure.ts';
 
 /** A layer that came with a file, above its original. */
 export interface GivenLayer {
@@ -125,7 +125,7 @@ function layersOf(xml: string): {
   };
   walk(image.image as Node[], 1, true, 0, 0);
   const [x, y] = [Number(image[':@']?.xres), Number(image[':@']?.yres)];
-  const resolution = x > 0 ? { x, y: y > 0 ? y : x } : null;
+  const resolution = usable(x, y > 0 ? y : x, 1);
   return { width: head.data.w, height: head.data.h, resolution, layers };
 }
 

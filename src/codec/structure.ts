@@ -23,8 +23,14 @@ export interface Structure {
 const INCH_MM = 25.4;
 const PLAIN: Structure = { pages: 1, animated: false, premultiplied: false, lab: false, resolution: null };
 
-const usable = (x: number | null, y: number | null, unit: number): Resolution | null =>
-  x && y && x > 0 && y > 0 ? { x: x * unit, y: y * unit } : null;
+/** Pixels an inch beyond which a file's figures mean nothing. */
+const [LEAST, MOST] = [0.1, 200_000];
+
+/** A resolution in pixels an inch, from figures in another unit; null where they cannot be meant. */
+export function usable(x: number | null, y: number | null, unit: number): Resolution | null {
+  const [across, down] = [(x ?? 0) * unit, (y ?? 0) * unit];
+  return Math.min(across, down) >= LEAST && Math.max(across, down) <= MOST ? { x: across, y: down } : null;
+}
 
 /** Resolution of a directory. Source: TIFF Revision 6.0, tags 282, 283, 296; EXIF uses the same. */
 function directoryResolution(d: Directories, directory: Directory): Resolution | null {

@@ -49,7 +49,7 @@ export async function seeds(): Promise<Array<{ name: string; bytes: Buffer }>> {
       }
     }
   const photo = () => sharp(png(3, 8, 5));
-  for (const quality of [20, 60, 95])
+  for (const quality of [20, 60, 80, 95])
     out.push({ name: `${quality}.jpg`, bytes: await photo().jpeg({ quality }).toBuffer() });
   out.push({ name: 'progressive.jpg', bytes: await photo().jpeg({ progressive: true }).toBuffer() });
   out.push({
@@ -61,7 +61,7 @@ export async function seeds(): Promise<Array<{ name: string; bytes: Buffer }>> {
   out.push({ name: 'palette.png', bytes: await photo().png({ palette: true }).toBuffer() });
   out.push({ name: 'interlaced.png', bytes: await photo().png({ progressive: true }).toBuffer() });
   for (const bits of [1, 8, 24, 32] as const) out.push({ name: `${bits}.bmp`, bytes: bitmap(bits) });
-  for (const layers of [1, 2, 5]) out.push({ name: `${layers}.ora`, bytes: openRaster(layers) });
+  for (const layers of [1, 2, 3, 5]) out.push({ name: `${layers}.ora`, bytes: openRaster(layers) });
   out.push({ name: 'profile.jpg', bytes: await photo().withIccProfile('p3').jpeg().toBuffer() });
   out.push({ name: 'profile.tif', bytes: await photo().withIccProfile('p3').tiff().toBuffer() });
   return out;

@@ -30,6 +30,9 @@ export interface Sources {
   patchBytes: number;
 }
 
+/** How each repair stands, and what that was worked out from. */
+type Statuses = Map<string, { entry: StackEntry; rows: unknown[]; status: RepairStatus }>;
+
 const sizeOf = (rasters: readonly Raster[]) => rasters.reduce((sum, r) => sum + r.data.byteLength, 0);
 
 /** A picture in work: its document and its pixels in memory, its repairs laid on as the document says. */
@@ -50,7 +53,7 @@ export class OpenPicture implements Sized {
   private before: StackBefore | undefined;
   /** what the statuses were worked out from last */
   private statusesOf: { entries: StackEntry[]; version: number; statuses: RepairStatus[] } | null = null;
-  private statusOf = new Map<string, { entry: StackEntry; rows: unknown[]; status: RepairStatus }>();
+  private statusOf: Statuses = new Map();
 
   private constructor(
     readonly id: string,
@@ -138,7 +141,7 @@ export class OpenPicture implements Sized {
     const { version } = this.index;
     const known = this.statusesOf;
     if (known?.entries === entries && known.version === version) return known.statuses;
-    const next: typeof this.statusOf = new Map();
+    const next: Statuses = new Map();
     const statuses = entries.map((entry) => {
       const { repair } = entry;
       const rows = [

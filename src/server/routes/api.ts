@@ -7,11 +7,13 @@ import { jobRoutes } from './jobs.ts';
 import { pictureRoutes } from './pictures.ts';
 import { surveyRoutes } from './surveys.ts';
 import { taskRoutes } from './tasks.ts';
+import { uploadRoutes } from './uploads.ts';
 import { viewRoutes } from './views.ts';
 
 /** Every route of the application, a file a resource; each checks its input and hands on. */
 export function apiRoutes(studio: Studio): Router {
   const api = express.Router();
+  api.use(uploadRoutes(studio));
   api.use(express.json({ limit: '20mb' }));
   for (const routes of [jobRoutes, pictureRoutes, surveyRoutes, viewRoutes, exportRoutes, taskRoutes])
     api.use(routes(studio));

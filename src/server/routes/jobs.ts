@@ -2,9 +2,8 @@ import { Router } from 'express';
 import { jobPatchSchema, newJobSchema } from '../../contract/studio.ts';
 import type { Studio } from '../studio.ts';
 import { idOf } from './requests.ts';
-import { receivePicture } from './uploads.ts';
 
-/** Jobs, and pictures on their way into one. */
+/** Jobs. */
 export function jobRoutes(studio: Studio): Router {
   const { store, events } = studio;
   const routes = Router();
@@ -23,11 +22,6 @@ export function jobRoutes(studio: Studio): Router {
     await studio.removeJob(idOf(req));
     events.send({ type: 'jobs' });
     res.json({});
-  });
-  routes.post('/jobs/:id/pictures', async (req, res) => {
-    const id = await receivePicture(studio, idOf(req), req, res);
-    events.send({ type: 'jobs' });
-    res.status(201).json({ id });
   });
   return routes;
 }

@@ -1,7 +1,7 @@
 import { createWriteStream } from 'node:fs';
 import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
-import type { Request, Response } from 'express';
+import { Router, type Request, type Response } from 'express';
 import { z } from 'zod';
 import { idSchema } from '../../contract/document.ts';
 import { plainName } from '../../contract/shapes.ts';
@@ -11,7 +11,7 @@ import { diskFull, needRoom, saysFull } from '../store/disk.ts';
 import { newId } from '../store/store.ts';
 import type { Studio } from '../studio.ts';
 import { Cancelled } from '../work/tasks.ts';
-import { signalOf } from './requests.ts';
+import { idOf, signalOf } from './requests.ts';
 
 const querySchema = z.object({ name: plainName(255), task: idSchema.optional() });
 
@@ -50,7 +50,7 @@ function write(req: Request, path: string, most: number, tooLarge: (bytes: numbe
 }
 
 /** A picture comes in as the bare file; its name and the task to report under stand in the query. @returns its id */
-export async function receivePicture(studio: Studio, jobId: string, req: Request, res: Response): Promise<string> {
+async function receivePicture(studio: Studio, jobId: string, req: Request, res: Response): Promise<string> {
   const { limits, incoming, tasks, store } = studio;
   const { name, task } = querySchema.parse(req.query);
   const most = limits.megabytes * 1e6;
@@ -79,4 +79,15 @@ export async function receivePicture(studio: Studio, jobId: string, req: Request
   } finally {
     await rm(path, { force: true });
   }
+}
+
+/** Files on their way in, whatever they say they are: nothing else may read them first. */
+export function uploadRoutes(studio: Studio): Router {
+  const routes = Router();
+  routes.post('/jobs/:id/pictures', async (req, res) => {
+    const id = await receivePicture(studio, idOf(req), req, res);
+    studio.events.send({ type: 'jobs' });
+    res.status(201).json({ id });
+  });
+  return routes;
 }

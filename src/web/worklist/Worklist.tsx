@@ -50,7 +50,8 @@ const List = styled.section`
   .plan span {
     font-size: 11px;
   }
-  .seen {
+  .plan.seen {
+    white-space: normal;
     margin: 0;
     padding: 5px 12px;
     font-size: 12px;
@@ -209,7 +210,7 @@ const FaultRow = memo(function FaultRow({ fault, place, of, start, size, mm, loo
           </span>
           <span className="state quiet">
             {state}
-            {tiny && ', too small to see'}
+            {tiny && ', not seen'}
           </span>
         </span>
       </button>
