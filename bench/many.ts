@@ -1,9 +1,11 @@
-// npx tsx bench/many.ts [--base ADDRESS-less folder of another build]: a picture with 2,000 repairs and 5,000 faults. How long an edit
+// npm run bench:many: a picture with 2,000 repairs and 5,000 faults (`npx tsx bench/many.ts N` makes N repairs). How long an edit
 // takes to be answered and how much is sent, and what 2,000 strokes of 150 points take in room and time. Aims in brackets.
 import { existsSync, statSync } from 'node:fs';
 import { join } from 'node:path';
+import { chromium } from '@playwright/test';
 import { encode } from 'fast-png';
 import type { PictureState } from '../src/contract/api.ts';
+import { closeUpReady } from '../e2e/bench.ts';
 import { TestServer } from '../e2e/server.ts';
 
 const median = (list: number[]) => list.slice().sort((a, b) => a - b)[list.length >> 1];
@@ -40,6 +42,55 @@ async function timed(server: TestServer, path: string, body?: object): Promise<{
   const text = await response.text();
   if (!response.ok) throw new Error(text);
   return { ms: performance.now() - t, bytes: text.length };
+}
+
+/** Frames while the worklist of the bench is scrolled, beside those of an empty page. */
+async function scrolling(server: TestServer, id: string): Promise<void> {
+  const browser = await chromium.launch({
+    executablePath: process.env.CHROMIUM_PATH ?? '/usr/bin/chromium',
+    args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking'],
+  });
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  // The loader that runs this file wraps named functions, also those that are sent to the page.
+  await page.addInitScript('globalThis.__name = (f) => f');
+  const frames = async (act: () => Promise<void>) => {
+    await page.evaluate(() => {
+      const w = window as never as { frames: number[]; counting: boolean };
+      [w.frames, w.counting] = [[], true];
+      let last = performance.now();
+      const tick = (now: number) => {
+        w.frames.push(now - last);
+        last = now;
+        if (w.counting) requestAnimationFrame(tick);
+      };
+      requestAnimationFrame(tick);
+    });
+    await act();
+    return page.evaluate(() => {
+      const w = window as never as { frames: number[]; counting: boolean };
+      w.counting = false;
+      return w.frames.slice(2);
+    });
+  };
+  await page.goto('about:blank');
+  const empty = median(await frames(() => page.waitForTimeout(2000)));
+  await page.goto(`${server.address}/pictures/${id}/bench`);
+  await closeUpReady(page);
+  await page.waitForTimeout(2000);
+  const list = (await page.getByRole('region', { name: 'Worklist' }).boundingBox())!;
+  await page.mouse.move(list.x + 60, list.y + list.height / 2);
+  const scrolled = median(
+    await frames(async () => {
+      for (let n = 0; n < 80; n++) {
+        await page.mouse.wheel(0, 240);
+        await page.waitForTimeout(25);
+      }
+    }),
+  );
+  aim('scrolling the worklist, median frame against an empty page', scrolled / empty, 1.2, 'times');
+  const drawn = await page.locator('li[data-id]').count();
+  console.log(`${drawn} rows are drawn`);
+  await browser.close();
 }
 
 const server = new TestServer();
@@ -89,6 +140,8 @@ const speck = (n: number) => {
   const undone: number[] = [];
   for (let n = 0; n < 30; n++) undone.push((await timed(server, `/pictures/${id}/undo`)).ms);
   aim('undo, median', median(undone), 50, 'ms');
+  await settled(server, id);
+  await scrolling(server, id);
 }
 
 {

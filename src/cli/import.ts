@@ -4,15 +4,33 @@ import { parseArgs } from 'node:util';
 import type { Job } from '../contract/studio.ts';
 import { UsageError } from './usage.ts';
 
-const OPTIONS = 'Options: --job NAME FILE… [--server http://127.0.0.1:4173]';
+const OPTIONS =
+  'Options: --job NAME FILE… [--server http://127.0.0.1:4173]; a studio with a password reads it from TERSUM_PASSWORD.';
+
+/** What a studio with a password knows this command by, once it is logged in. */
+let cookie = '';
+
+async function reach(url: string, init?: RequestInit): Promise<Response> {
+  try {
+    return await fetch(url, { ...init, headers: { ...init?.headers, ...(cookie && { cookie }) } });
+  } catch {
+    const { origin } = new URL(url);
+    throw new UsageError(`No studio answers at ${origin}. Start it with npm start, or name it with --server.`);
+  }
+}
+
+async function login(server: string, password: string): Promise<void> {
+  const body = new URLSearchParams({ password });
+  const response = await reach(`${server}/login`, { method: 'POST', body, redirect: 'manual' });
+  if (response.status !== 303) throw new UsageError('TERSUM_PASSWORD is not the password of this studio.');
+  cookie = response.headers
+    .getSetCookie()
+    .map((c) => c.split(';')[0])
+    .join('; ');
+}
 
 async function ask<T>(server: string, path: string, init?: RequestInit): Promise<T> {
-  let response: Response;
-  try {
-    response = await fetch(`${server}/api${path}`, init);
-  } catch {
-    throw new UsageError(`No studio answers at ${server}. Start it with npm start, or name it with --server.`);
-  }
+  const response = await reach(`${server}/api${path}`, init);
   const body = (await response.json().catch(() => ({}))) as T & { message?: string };
   if (!response.ok) throw new UsageError(body.message ?? `The studio answered ${response.status}.`);
   return body;
@@ -46,6 +64,7 @@ export async function importCommand(args: string[]): Promise<object> {
       }
     }),
   );
+  if (process.env.TERSUM_PASSWORD) await login(server, process.env.TERSUM_PASSWORD);
   const jobs = await ask<Job[]>(server, '/jobs');
   const job =
     jobs.find((j) => j.name === values.job) ??

@@ -2,6 +2,7 @@ import { Router } from 'express';
 import { z } from 'zod';
 import { pixelsQuerySchema, poseRequestSchema, proposalRequestSchema } from '../../contract/api.ts';
 import { TILE_SIDE } from '../../core/raster/pyramid.ts';
+import { newId } from '../store/store.ts';
 import type { Studio } from '../studio.ts';
 import { idOf, sendPicture, signalOf } from './requests.ts';
 
@@ -30,7 +31,7 @@ const closeUpSchema = z.object({
 const tryViewSchema = z.object({ ...boxOf(whole.min(1).max(1024)), v: version });
 
 /** What people see of a picture, and what is asked of its pixels. */
-export function viewRoutes({ views }: Studio): Router {
+export function viewRoutes({ views, tasks }: Studio): Router {
   const routes = Router();
   routes.get('/pictures/:id/tiles/:view/:version/:level/:x/:y', async (req, res) => {
     const { view, level, x, y } = tileSchema.parse(req.params);
@@ -68,7 +69,9 @@ export function viewRoutes({ views }: Studio): Router {
   });
   routes.post('/pictures/:id/pose', async (req, res) => {
     const request = poseRequestSchema.parse(req.body);
-    res.json(await views.solvePose(idOf(req), request, { signal: signalOf(res) }));
+    const id = idOf(req);
+    const solve = (signal: AbortSignal) => views.solvePose(id, request, { signal });
+    res.json(await tasks.run(id, 'Solve the pose', solve, newId(), signalOf(res)));
   });
   return routes;
 }

@@ -1,4 +1,4 @@
-import { existsSync, mkdirSync, readdirSync, readFileSync, statSync } from 'node:fs';
+import { mkdirSync, statSync } from 'node:fs';
 import { randomBytes } from 'node:crypto';
 import { join } from 'node:path';
 import { and, asc, desc, eq, inArray, not, sql } from 'drizzle-orm';
@@ -403,12 +403,4 @@ export class Store {
 
 function toPicture(row: typeof pictures.$inferSelect): PictureRow {
   return { id: row.id, jobId: row.jobId, name: row.name, facts: row.facts, revision: row.revision };
-}
-
-/** Migration folder beside the sources or, in the built server, beside the bundle. */
-export function migrationsFolder(base: string): string {
-  const folder = join(base, 'migrations');
-  if (!existsSync(folder) || !readdirSync(folder).length) throw new Error(`No migrations in ${folder}.`);
-  readFileSync(join(folder, 'meta/_journal.json'));
-  return folder;
 }
