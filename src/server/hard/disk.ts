@@ -1,13 +1,14 @@
 import { spawnSync } from 'node:child_process';
+import { randomFillSync } from 'node:crypto';
 import { mkdtempSync, readdirSync, statfsSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { encode as encodePng } from 'fast-png';
 import { TestServer } from '../../../e2e/server.ts';
 import type { PictureState } from '../../contract/api.ts';
 import type { Job } from '../../contract/studio.ts';
 import { checkStoreFile } from '../store/upkeep.ts';
 import { count, newReport, type Report } from './report.ts';
-import { grain } from './work.ts';
 
 /** A small disk of its own in memory; null where none may be made. */
 function smallDisk(megabytes: number): { folder: string; remove(): void } | null {
@@ -15,6 +16,13 @@ function smallDisk(megabytes: number): { folder: string; remove(): void } | null
   const made = spawnSync('mount', ['-t', 'tmpfs', '-o', `size=${megabytes}m`, 'tmpfs', folder]);
   if (made.status !== 0) return null;
   return { folder, remove: () => void spawnSync('umount', ['-l', folder]) };
+}
+
+/** A picture that cannot be packed any smaller. */
+function noise(n: number): Uint8Array {
+  const data = randomFillSync(new Uint8Array(1200 * 1000 * 3));
+  data[0] = n;
+  return encodePng({ width: 1200, height: 1000, data, channels: 3 });
 }
 
 const freeMb = (folder: string) => {
@@ -37,8 +45,8 @@ export async function fullDisk(megabytes = 90): Promise<Report> {
     const { id: job } = await server.json<{ id: string }>('/jobs', 'POST', { name: 'Full' });
     const pictures: string[] = [];
     let refusal = '';
-    for (let n = 0; n < 60 && !refusal; n++)
-      await server.json<{ id: string }>(`/jobs/${job}/pictures?name=${n}.png`, 'POST', grain(1100, 900, n)).then(
+    for (let n = 0; n < 200 && !refusal; n++)
+      await server.json<{ id: string }>(`/jobs/${job}/pictures?name=${n}.png`, 'POST', noise(n)).then(
         ({ id }) => pictures.push(id),
         (e: Error) => (refusal = e.message),
       );
@@ -46,38 +54,39 @@ export async function fullDisk(megabytes = 90): Promise<Report> {
     if (!plain.test(refusal)) report.problems.push(`an import on a full disk says: ${refusal}`);
     // Edits go on until there is no room for them either.
     const [first] = pictures;
+    const { layers } = (await server.edit(first, { type: 'addLayer', name: 'Left' })).document;
     let edits = 0;
     let edited = '';
-    const shapes = Array.from({ length: 900 }, (_, n) => ({
-      op: 'add',
-      kind: 'box',
-      x: n * 1.01,
-      y: n / 1.7,
-      width: n / 3.3,
-      height: 3,
-    }));
-    for (let n = 0; n < 4000 && !edited; n++)
-      await server.json(`/pictures/${first}/edits`, 'POST', { type: 'addFault', kind: 'object', shapes: shapes.map((s) => ({ ...s, x: s.x + n / 7 })) }).then(
-        () => edits++,
+    for (let n = 1; n < 2000 && !edited; n++) {
+      const points = Array.from({ length: 12_000 }, (_, i) => [n, ((i * 2654435761) >>> 7) / 1000]);
+      const reveal = [{ op: 'hide', kind: 'area', shapes: [{ op: 'add', kind: 'outline', points }], feather: 0 }];
+      await server.json(`/pictures/${first}/edits`, 'POST', { type: 'changeLayer', id: layers[0].id, set: { reveal } }).then(
+        () => (edits = n),
         (e: Error) => (edited = e.message),
       ); // prettier-ignore
+    }
+    /** The number of the last edit that is in the document. */
+    const last = async () => {
+      const [mark] = (await server.json<PictureState>(`/pictures/${first}`)).document.layers[0].reveal!;
+      const [shape] = mark.kind === 'area' ? mark.shapes : [];
+      return shape.kind === 'outline' ? shape.points[0][0] : 0;
+    };
     count(report, `${edits} edits until it was full`);
     if (!plain.test(edited)) report.problems.push(`an edit on a full disk says: ${edited}`);
-    const { document } = await server.json<PictureState>(`/pictures/${first}`);
-    if (document.faults.length !== edits)
-      report.problems.push(`${edits} edits were answered, ${document.faults.length} are there`);
+    if ((await last()) !== edits) report.problems.push(`${edits} edits were answered, ${await last()} are there`);
+    const deleted = (await server.json<Job[]>('/jobs')).flatMap((j) => j.pictures).filter((p) => p.id !== first);
+    const megabytes = deleted.reduce((sum, p) => sum + p.facts.bytes, 0) / 1e6;
     const before = freeMb(disk.folder);
     for (const id of pictures.slice(1)) await server.json(`/pictures/${id}`, 'DELETE');
     const after = freeMb(disk.folder);
     count(report, `${Math.round(after - before)} MB came back`);
-    if (after - before < pictures.length * 1.5)
+    if (after - before < 0.9 * megabytes)
       report.problems.push(`only ${Math.round(after - before)} MB came back from ${pictures.length - 1} pictures`);
-    await server.json<{ id: string }>(`/jobs/${job}/pictures?name=again.png`, 'POST', grain(1100, 900, 99));
+    await server.json<{ id: string }>(`/jobs/${job}/pictures?name=again.png`, 'POST', noise(99));
     await server.restart();
     const jobs = await server.json<Job[]>('/jobs');
     if (jobs[0]?.pictures.length !== 2) report.problems.push('pictures are not as they were answered');
-    const again = (await server.json<PictureState>(`/pictures/${first}`)).document.faults.length;
-    if (again !== edits) report.problems.push(`after a restart ${again} of ${edits} faults are there`);
+    if ((await last()) !== edits) report.problems.push(`after a restart ${await last()} of ${edits} edits are there`);
     if (readdirSync(join(disk.folder, 'incoming')).length)
       report.problems.push('files are left among those on their way in');
     await server.kill('SIGTERM');

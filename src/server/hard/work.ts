@@ -109,7 +109,7 @@ export async function changedPlaces(server: TestServer, places: number): Promise
     const spec = { method: 'patch', cover, feather: 0, blended: false, donor };
     await server.json(`/pictures/${id}/edits`, 'POST', { type: 'placeRepair', spec, faultIds: [], layerId: null });
     count(report, 'placed');
-    if (n % 20 && n < places - 1) continue;
+    if (n % 40 && n < places - 1) continue;
     await server.json(`/pictures/${id}/export/ready`);
     const { pixels } = await server.json<PictureState>(`/pictures/${id}`);
     const now = new Map(pixels.tiles);

@@ -19,6 +19,8 @@ export interface Replay {
   different: string[];
   /** repairs that are shown by an older rendering, or not at all, since the current one is not kept */
   missing: string[];
+  /** repairs that cannot be rendered, as the picture says too, with the reason */
+  impossible: string[];
 }
 
 /** A picture to be replayed, and what is kept of it. */
@@ -44,7 +46,7 @@ function same(a: Patch, b: Patch): boolean {
  */
 export function replay(picture: Replayed, onRepair: (name: string) => void = () => undefined): Replay {
   const { original, originalHash, given, document } = picture;
-  const out: Replay = { compared: 0, bytes: 0, different: [], missing: [] };
+  const out: Replay = { compared: 0, bytes: 0, different: [], missing: [], impossible: [] };
   const entries: StackEntry[] = [];
   /** what was rendered anew, as its marks leave it */
   const made = new Map<string, Patch>();
@@ -80,7 +82,15 @@ export function replay(picture: Replayed, onRepair: (name: string) => void = () 
     const { spec } = repair.tries.find((t) => t.id === repair.chosen)!;
     const beneath = beneathFor(spec, entries, original);
     const key = renderKey(originalHash, spec, beneath);
-    const patch = render(spec, beneath);
+    let patch: Patch;
+    try {
+      patch = render(spec, beneath);
+    } catch (error) {
+      // It was refused before, too: then there is nothing kept of it either.
+      if (picture.stored(key)) out.different.push(name);
+      else out.impossible.push(`${name}: ${(error as Error).message}`);
+      continue;
+    }
     compare(patch, key, name, true);
     const marks = marksOf(repair, layer);
     made.set(repair.id, revealPatch(patch, marks));

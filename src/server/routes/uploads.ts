@@ -16,7 +16,7 @@ import { idOf, signalOf } from './requests.ts';
 const querySchema = z.object({ name: plainName(255), task: idSchema.optional() });
 
 /** Room left beside a file on its way in, bytes: it is written twice before the first copy goes. */
-const SPARE = 32e6;
+const SPARE = 14e6;
 
 /**
  * Writes what comes in to a file.

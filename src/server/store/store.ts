@@ -16,8 +16,8 @@ import { readDocument, writeOperation } from './rows.ts';
 import { habits, jobRecord, jobs, pictures, faults, renders, repairs, settings, surveys, workLog } from './schema.ts';
 import { checkStore, type StoreCheck } from './upkeep.ts';
 
-/** Room that must be left beside what is written: the log of the database grows before it is folded in. */
-const SPARE_BYTES = 16e6;
+/** Room that must be left beside what is written: the log of the database grows before it is folded in, and then the database does. */
+const SPARE_BYTES = 12e6;
 /** Renderings kept of each try beside those in use: what undo and redo go back to most often. */
 const KEPT_RENDERS = 3;
 
@@ -55,6 +55,15 @@ export class Store {
     this.reserve.keep();
   }
 
+  /** Folds the log of the database in where there is room for that. */
+  private foldIn(): void {
+    try {
+      this.db.$client.pragma('wal_checkpoint(TRUNCATE)');
+    } catch (error) {
+      if (!saysFull(error)) throw error;
+    }
+  }
+
   /** Folds the log of the database in, so that the one file holds everything, and lets it go. */
   close(): void {
     try {
@@ -79,6 +88,12 @@ export class Store {
 
   /** Writes in one transaction; on a full disk says so in words. */
   private write<T>(bytes: number, work: (tx: Database) => T): T {
+    // Before it is too late to fold the log in: a disk that is full to the last byte could not even do that.
+    needRoom(this.folder, bytes + SPARE_BYTES);
+    return this.writeAnyway(bytes, work);
+  }
+
+  private writeAnyway<T>(bytes: number, work: (tx: Database) => T): T {
     try {
       return inTransaction(this.db, work);
     } catch (error) {
@@ -94,8 +109,9 @@ export class Store {
     } catch (error) {
       if (!saysFull(error)) throw error;
       this.reserve.release();
-      this.db.$client.pragma('wal_checkpoint(TRUNCATE)');
-      this.write(0, work);
+      this.foldIn();
+      this.writeAnyway(0, work);
+      this.foldIn();
     }
     await sweep(this.db, this.staged);
     this.reserve.keep();
