@@ -346,11 +346,12 @@ function nextToRender(picture: OpenPicture) {
   const idle = picture.stack().filter((e) => !picture.working.has(e.repair.id));
   const stale = idle.find((e) => !e.current && picture.failureOf(e.key) === undefined);
   if (stale) {
-    const label = 'Update a repair that samples changed pixels';
+    const label = stale.shown ? 'Update a repair that samples changed pixels' : 'Render a repair';
     return { repairId: stale.repair.id, tryId: stale.repair.chosen, failure: stale.key, label };
   }
-  for (const { repair } of idle) {
-    const missing = repair.tries.find((t) => !picture.index.byTry.has(t.id) && picture.failureOf(t.id) === undefined);
+  for (const { repair, key } of idle) {
+    const failed = (id: string) => picture.failureOf(id === repair.chosen ? key : id) !== undefined;
+    const missing = repair.tries.find((t) => !picture.index.byTry.has(t.id) && !failed(t.id));
     if (missing) return { repairId: repair.id, tryId: missing.id, failure: missing.id, label: 'Finish a fill' };
   }
   return undefined;

@@ -3,6 +3,7 @@ import { useParams } from 'react-router';
 import styled from 'styled-components';
 import { mutate } from 'swr';
 import { get, send, useJobs, usePicture } from '../lib/api.ts';
+import { plural } from '../lib/format.ts';
 import { theme } from '../theme.ts';
 import { Button, Slider } from '../ui/controls.tsx';
 import { Notices } from '../ui/notices.tsx';
@@ -146,15 +147,16 @@ export default function DeliverPage() {
           <div>
             <h1>Deliver {picture.name}</h1>
             <p className="quiet">
-              {doc.repairs.length} repairs on {doc.layers.length} layers,{' '}
-              {doc.faults.filter((f) => f.state === 'open').length} faults still open.
-              {pending > 0 && ` ${pending} repairs are being updated; exports wait for them.`}
+              {plural(doc.repairs.length, 'repair')} on {plural(doc.layers.length, 'layer')},{' '}
+              {plural(doc.faults.filter((f) => f.state === 'open').length, 'fault')} still open.
+              {pending > 0 &&
+                ` ${plural(pending, 'repair')} ${pending === 1 ? 'is' : 'are'} being rendered; exports wait for that.`}
             </p>
             {(failed.length > 0 || refusal) && (
               <Missing role="alert">
                 <p>
                   {refusal?.message ??
-                    `${failed.length === 1 ? '1 repair' : `${failed.length} repairs`} could not be rendered${numbers.length ? `: fault ${numbers.join(', ')}` : ''}.`}
+                    `${plural(failed.length, 'repair')} could not be rendered${numbers.length ? `: fault ${numbers.join(', ')}` : ''}.`}
                 </p>
                 <div>
                   <Button kind="main" onPress={again}>
@@ -195,7 +197,7 @@ export default function DeliverPage() {
                 )}
                 {waiting?.format === f.format ? (
                   <Button onPress={() => waiting.stop.abort()}>
-                    {pending > 0 ? `Waiting for ${pending} repairs · stop` : 'Preparing · stop'}
+                    {pending > 0 ? `Waiting for ${plural(pending, 'repair')} · stop` : 'Preparing · stop'}
                   </Button>
                 ) : (
                   <Button

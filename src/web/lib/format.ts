@@ -4,6 +4,9 @@ export const count = (n: number): string =>
     .toString()
     .replace(/\B(?=(\d{3})+$)/g, '\u202f');
 
+/** A number of things, in the plural where it is not one. */
+export const plural = (n: number, thing: string): string => `${count(n)} ${thing}${n === 1 ? '' : 's'}`;
+
 export const megapixels = (width: number, height: number): string => `${((width * height) / 1e6).toFixed(1)} MP`;
 
 export function bytes(n: number): string {

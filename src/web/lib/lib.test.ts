@@ -1,5 +1,5 @@
 import type { PictureDocument } from '../../contract/document.ts';
-import { bytes, count, duration, megapixels, millimetres, percent } from './format.ts';
+import { bytes, count, duration, megapixels, millimetres, percent, plural } from './format.ts';
 import { foreseen } from './pending.ts';
 
 test('figures as people read them', () => {
@@ -38,4 +38,12 @@ test('an edit that only sets values shows before it is answered; others wait; no
   expect([hidden.layers[0].visible, hidden.faults[1].state]).toEqual([false, 'left']);
   expect(foreseen(document, { type: 'removeFault', id: 'fault0001' })).toBe(document);
   expect(JSON.stringify(document)).toBe(before);
+});
+
+test('one thing is one, others are more', () => {
+  expect([plural(0, 'repair'), plural(1, 'repair'), plural(2500, 'fault')]).toEqual([
+    '0 repairs',
+    '1 repair',
+    '2\u202f500 faults',
+  ]);
 });
