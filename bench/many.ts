@@ -7,6 +7,7 @@ import { encode } from 'fast-png';
 import type { PictureState } from '../src/contract/api.ts';
 import { closeUpReady } from '../e2e/bench.ts';
 import { TestServer } from '../e2e/server.ts';
+import { framesOf } from './frames.ts';
 
 const median = (list: number[]) => list.slice().sort((a, b) => a - b)[list.length >> 1];
 const show = (n: number, places = 1) => n.toFixed(places);
@@ -53,34 +54,15 @@ async function scrolling(server: TestServer, id: string): Promise<void> {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   // The loader that runs this file wraps named functions, also those that are sent to the page.
   await page.addInitScript('globalThis.__name = (f) => f');
-  const frames = async (act: () => Promise<void>) => {
-    await page.evaluate(() => {
-      const w = window as never as { frames: number[]; counting: boolean };
-      [w.frames, w.counting] = [[], true];
-      let last = performance.now();
-      const tick = (now: number) => {
-        w.frames.push(now - last);
-        last = now;
-        if (w.counting) requestAnimationFrame(tick);
-      };
-      requestAnimationFrame(tick);
-    });
-    await act();
-    return page.evaluate(() => {
-      const w = window as never as { frames: number[]; counting: boolean };
-      w.counting = false;
-      return w.frames.slice(2);
-    });
-  };
   await page.goto('about:blank');
-  const empty = median(await frames(() => page.waitForTimeout(2000)));
+  const empty = median(await framesOf(page, () => page.waitForTimeout(2000)));
   await page.goto(`${server.address}/pictures/${id}/bench`);
   await closeUpReady(page);
   await page.waitForTimeout(2000);
   const list = (await page.getByRole('region', { name: 'Worklist' }).boundingBox())!;
   await page.mouse.move(list.x + 60, list.y + list.height / 2);
   const scrolled = median(
-    await frames(async () => {
+    await framesOf(page, async () => {
       for (let n = 0; n < 80; n++) {
         await page.mouse.wheel(0, 240);
         await page.waitForTimeout(25);

@@ -1,9 +1,10 @@
 // npm run bench:view : frames while a 14-megapixel picture is panned and zoomed through the real interface.
 // Headless Chromium paints by software here, so the figures are a floor; they are given beside an empty page's.
-import { chromium, type Page } from '@playwright/test';
+import { chromium } from '@playwright/test';
 import sharp from 'sharp';
 import { closeUpReady } from '../e2e/bench.ts';
 import { TestServer } from '../e2e/server.ts';
+import { framesOf } from './frames.ts';
 import { photograph } from './planted.ts';
 
 const server = new TestServer();
@@ -23,27 +24,6 @@ const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
 // The loader that runs this file wraps named functions, also those that are sent to the page.
 await page.addInitScript('globalThis.__name = (f) => f');
 
-/** Intervals between painted frames while `act` goes on. */
-async function frames(on: Page, act: () => Promise<void>): Promise<number[]> {
-  await on.evaluate(() => {
-    const w = window as never as { frames: number[]; counting: boolean };
-    w.frames = [];
-    w.counting = true;
-    let last = performance.now();
-    const tick = (now: number) => {
-      w.frames.push(now - last);
-      last = now;
-      if (w.counting) requestAnimationFrame(tick);
-    };
-    requestAnimationFrame(tick);
-  });
-  await act();
-  return on.evaluate(() => {
-    const w = window as never as { frames: number[]; counting: boolean };
-    w.counting = false;
-    return w.frames.slice(2);
-  });
-}
 const share = (list: number[], q: number) => [...list].sort((a, b) => a - b)[Math.floor(q * (list.length - 1))];
 const show = (name: string, list: number[]) =>
   console.log(
@@ -51,13 +31,13 @@ const show = (name: string, list: number[]) =>
   );
 
 await page.goto('about:blank');
-const idle = await frames(page, () => page.waitForTimeout(2000));
+const idle = await framesOf(page, () => page.waitForTimeout(2000));
 show('empty page', idle);
 await page.goto(`${server.address}/pictures/${id}/bench`);
 await closeUpReady(page);
 const box = (await page.getByTestId('close-up').boundingBox())!;
 const [cx, cy] = [box.x + box.width / 2, box.y + box.height / 2];
-const zoom = await frames(page, async () => {
+const zoom = await framesOf(page, async () => {
   await page.mouse.move(cx, cy);
   for (let n = 0; n < 14; n++) {
     await page.mouse.wheel(0, n < 8 ? -120 : 120);
@@ -67,7 +47,7 @@ const zoom = await frames(page, async () => {
 show('zooming by wheel', zoom);
 await page.keyboard.press('9');
 await closeUpReady(page);
-const pan = await frames(page, async () => {
+const pan = await framesOf(page, async () => {
   await page.mouse.move(cx, cy);
   await page.mouse.down();
   for (let n = 0; n < 120; n++) {

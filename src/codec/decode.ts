@@ -1,6 +1,5 @@
 import { openSync, readFileSync, readSync, closeSync, statSync } from 'node:fs';
 import { basename } from 'node:path';
-import { decode as decodeBmp } from 'bmp-ts';
 import sharp from 'sharp';
 import type { Facts } from '../contract/studio.ts';
 import {
@@ -11,9 +10,10 @@ import {
   type Raster,
   type Samples,
 } from '../core/raster/raster.ts';
+import { decodeBitmap } from './bitmap.ts';
 import { refusePixels, Refused, type Limits } from './limits.ts';
 import { decodeOpenRaster, isOpenRaster, type GivenLayer } from './openraster.ts';
-import { exifResolution, structureOf, usable, type Resolution, type Structure } from './structure.ts';
+import { exifResolution, rounded, structureOf, type Resolution, type Structure } from './structure.ts';
 
 /** A decoded file: pixels in the file's own colour space, upright, in shared memory. */
 export interface Decoded {
@@ -152,9 +152,6 @@ function resolutionOf(structure: Structure, exif?: Buffer, orientation = 1): Res
   return found && orientation >= 5 ? { x: found.y, y: found.x } : found;
 }
 
-const round = (v: number) => Math.round(v * 100) / 100;
-const rounded = (r: Resolution | null): Resolution | null => r && { x: round(r.x), y: round(r.y) };
-
 function intoShared(data: Buffer, width: number, height: number, channels: Channels, depth: Depth): Raster {
   const samples: Samples = allocateSamples(width * height * channels, depth, true);
   new Uint8Array(samples.buffer).set(data);
@@ -168,42 +165,6 @@ function greyWithAlpha(rgba: Raster): Raster {
     data[i + 1] = rgba.data[p + 3];
   }
   return { ...rgba, channels: 2, data };
-}
-
-function decodeBitmap(file: Buffer, limits: Limits): Decoded {
-  const width = file.length > 26 ? file.readInt32LE(18) : 0;
-  const height = file.length > 26 ? Math.abs(file.readInt32LE(22)) : 0;
-  if (width <= 0 || height <= 0) throw new Refused('The bitmap has no pixels. Export it again.');
-  refusePixels(width, height, limits);
-  try {
-    const image = decodeBmp(file);
-    return {
-      raster: bitmapRaster(image, alphaBits(file)),
-      icc: null,
-      exif: null,
-      xmp: null,
-      resolution: rounded(usable(image.hr, image.vr, 0.0254)),
-      format: 'bmp',
-    };
-  } catch {
-    throw new Refused(
-      'This bitmap cannot be read: it is damaged, or packed in a rare way. Save it as PNG and send that.',
-    );
-  }
-}
-
-/** Whether a bitmap says which of its bits are alpha. Source: the V3 to V5 headers, which name them behind those of the colours. */
-const alphaBits = (file: Buffer): boolean => file.readUInt32LE(14) >= 56 && file.readUInt32LE(66) !== 0;
-
-/** A bitmap's colours: grey where its palette holds greys only, with alpha only where the file says which bits hold it. */
-function bitmapRaster(image: ReturnType<typeof decodeBmp>, alpha: boolean): Raster {
-  const { width, height, data: abgr, palette, bitPP } = image;
-  const grey = bitPP <= 8 && palette?.every((c) => c.red === c.green && c.green === c.blue);
-  const channels: Channels = grey ? 1 : bitPP > 8 && alpha ? 4 : 3;
-  const samples = allocateSamples(width * height * channels, 8, true);
-  for (let i = 0, from = 0, to = 0; i < width * height; i++, from += 4, to += channels)
-    for (let c = 0; c < channels; c++) samples[to + c] = abgr[from + ((3 - c) & 3)];
-  return { width, height, channels, depth: 8, data: samples };
 }
 
 /**

@@ -7,6 +7,10 @@ export interface Resolution {
   y: number;
 }
 
+const round = (v: number) => Math.round(v * 100) / 100;
+/** A resolution to two places, as it is told and kept. */
+export const rounded = (r: Resolution | null): Resolution | null => r && { x: round(r.x), y: round(r.y) };
+
 /** What the structure of a file tells that its decoder does not. */
 export interface Structure {
   /** pictures of full size in it */

@@ -3,7 +3,7 @@ import type { RevealMark } from '../../core/mask/reveal.ts';
 import { intersect, isEmpty, type Box } from '../../core/raster/raster.ts';
 import { readBox } from '../../core/repair/registry.ts';
 import type { RepairSpec } from '../../core/repair/spec.ts';
-import type { RenderRow } from '../store/store.ts';
+import type { RenderRow } from '../store/renders.ts';
 import { keyOf, revealName } from './keys.ts';
 
 /** A rendering as it lies on the picture: its key, its place and its strength. */

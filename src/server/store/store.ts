@@ -1,44 +1,32 @@
 import { mkdirSync, statSync } from 'node:fs';
 import { randomBytes } from 'node:crypto';
 import { join } from 'node:path';
-import { and, asc, desc, eq, inArray, not, sql } from 'drizzle-orm';
+import { desc, eq, sql } from 'drizzle-orm';
 import type { Operation, PictureDocument } from '../../contract/document.ts';
 import type { Survey } from '../../contract/survey.ts';
 import type { Facts, Job, NewJob, PictureRow } from '../../contract/studio.ts';
 import type { Habit } from '../../core/plan/habits.ts';
 import { Refused } from '../../codec/limits.ts';
-import { dropIfUnnamed, readBlob, stageFile, storeBytes, sweep } from './blobs.ts';
+import { readBlob, stageFile, sweep } from './blobs.ts';
 import { inTransaction, openDatabase, type Database } from './database.ts';
 import { diskFull, needRoom, Reserve, saysFull } from './disk.ts';
+import { changeJob, insertJob, listJobs, toPicture } from './jobs.ts';
 import { answerOf, applyEdit, step, steps, type RequestName } from './journal.ts';
 import { pictureRow, renderRows } from './reading.ts';
+import { saveRender, type RenderRecord, type RenderRow } from './renders.ts';
 import { readDocument, writeOperation } from './rows.ts';
-import { habits, jobRecord, jobs, pictures, faults, renders, repairs, settings, surveys, workLog } from './schema.ts';
+import { habits, jobs, pictures, settings, surveys, workLog } from './schema.ts';
 import { checkStore, type StoreCheck } from './upkeep.ts';
 
 /** Room that must be left beside what is written: the log of the database grows before it is folded in, and then the database does. */
 const SPARE_BYTES = 12e6;
-/** Renderings kept of each try beside those in use: what undo and redo go back to most often. */
-const KEPT_RENDERS = 3;
-
-/** A rendering to keep: which try over which pixels, and its compressed patch. */
-export interface RenderRecord {
-  pictureId: string;
-  key: string;
-  tryId: string;
-  patch: Uint8Array;
-  box: { x: number; y: number; width: number; height: number };
-  reason: string;
-}
-
-export type RenderRow = Omit<typeof renders.$inferSelect, 'at'>;
-
 /** A fresh row name: time first, so that rows sort by age. */
 export const newId = (): string => Date.now().toString(36).padStart(9, '0') + randomBytes(6).toString('hex');
 
 /**
  * Everything Tersum keeps, in one SQLite file. Each method is one transaction: when it returns, the change is on disk
- * (WAL, synchronous = FULL); when it throws, nothing changed. Long ones go in parts and let others in between.
+ * (WAL, synchronous = FULL); when it throws, nothing changed. Long ones go in parts and let others in between. A long file, since
+ * it lists all that can be asked of the store; how it is done stands in the files beside it.
  */
 export class Store {
   private readonly db: Database;
@@ -121,29 +109,12 @@ export class Store {
 
   createJob(job: NewJob): string {
     const id = newId();
-    this.write(1e5, (tx) =>
-      tx
-        .insert(jobs)
-        .values({ id, ...job, createdAt: Date.now() })
-        .run(),
-    );
+    this.write(1e5, (tx) => insertJob(tx, id, job));
     return id;
   }
 
-  changeJob(id: string, set: Partial<NewJob> & { delivered?: boolean }): void {
-    const { delivered, ...rest } = set;
-    const values = { ...rest, ...(delivered === undefined ? {} : { deliveredAt: delivered ? Date.now() : null }) };
-    this.write(1e5, (tx) => {
-      const before = tx.select().from(jobs).where(eq(jobs.id, id)).get();
-      if (!before) throw new Refused('This job no longer exists.', 404);
-      if (!Object.keys(values).length) return;
-      tx.update(jobs).set(values).where(eq(jobs.id, id)).run();
-      // What may be changed decides which repairs are allowed: a change of it stays on record.
-      if (rest.policy && rest.policy !== before.policy)
-        tx.insert(jobRecord)
-          .values({ jobId: id, text: `What may be changed: ${before.policy} → ${rest.policy}`, at: Date.now() })
-          .run();
-    });
+  changeJob(id: string, set: Parameters<typeof changeJob>[2]): void {
+    this.write(1e5, (tx) => changeJob(tx, id, set));
   }
 
   /** Removes a job with its pictures. @returns the ids of these */
@@ -168,41 +139,7 @@ export class Store {
   }
 
   listJobs(): Job[] {
-    const rows = this.db.select().from(jobs).orderBy(desc(jobs.createdAt)).all();
-    const all = this.db.select().from(pictures).orderBy(asc(pictures.createdAt)).all();
-    const counts = this.db
-      .select({
-        pictureId: faults.pictureId,
-        state: sql<string>`json_extract(${faults.doc}, '$.state')`,
-        n: sql<number>`count(*)`,
-      })
-      .from(faults)
-      .groupBy(faults.pictureId, sql`json_extract(${faults.doc}, '$.state')`)
-      .all();
-    const begun = new Set(
-      this.db
-        .select({ id: repairs.pictureId })
-        .from(repairs)
-        .groupBy(repairs.pictureId)
-        .all()
-        .map((r) => r.id),
-    );
-    const record = this.db.select().from(jobRecord).orderBy(desc(jobRecord.id)).all();
-    return rows.map((row) => {
-      const own = all.filter((p) => p.jobId === row.id);
-      const count = (id: string, open: boolean) =>
-        counts.filter((c) => c.pictureId === id && (c.state === 'open') === open).reduce((s, c) => s + c.n, 0);
-      return {
-        ...row,
-        record: record.filter((r) => r.jobId === row.id).map(({ at, text }) => ({ at, text })),
-        state: row.deliveredAt ? 'delivered' : own.some((p) => begun.has(p.id)) ? 'in work' : 'new',
-        pictures: own.map((p) => ({
-          ...toPicture(p),
-          openFaults: count(p.id, true),
-          treatedFaults: count(p.id, false),
-        })),
-      };
-    });
+    return listJobs(this.db);
   }
 
   // --- pictures ---------------------------------------------------------------------------------------------------
@@ -307,36 +244,7 @@ export class Store {
    * @throws Refused when the picture was removed meanwhile
    */
   saveRender(record: RenderRecord, inUse: string[] = []): { patch: string; keys: string[] } {
-    const { patch, ...row } = record;
-    return this.write(patch.length, (tx) => {
-      if (!this.picture(row.pictureId)) throw new Refused('This picture no longer exists.', 404);
-      const hash = storeBytes(tx, patch);
-      tx.insert(renders)
-        .values({ ...row, patch: hash, at: Date.now() })
-        .onConflictDoNothing()
-        .run();
-      const own = and(eq(renders.pictureId, row.pictureId), eq(renders.tryId, row.tryId));
-      const newest = tx
-        .select({ key: renders.key })
-        .from(renders)
-        .where(own)
-        .orderBy(desc(renders.at), desc(sql`rowid`))
-        .limit(KEPT_RENDERS)
-        .all();
-      const keep = [...newest.map((n) => n.key), ...inUse];
-      const old = tx
-        .select({ key: renders.key, patch: renders.patch })
-        .from(renders)
-        .where(and(own, not(inArray(renders.key, keep))))
-        .all();
-      for (const { key, patch: gone } of old) {
-        tx.delete(renders)
-          .where(and(eq(renders.pictureId, row.pictureId), eq(renders.key, key)))
-          .run();
-        dropIfUnnamed(tx, gone);
-      }
-      return { patch: hash, keys: old.map((o) => o.key) };
-    });
+    return this.write(record.patch.length, (tx) => saveRender(tx, record, inUse));
   }
 
   rendersOf(pictureId: string): RenderRow[] {
@@ -415,8 +323,4 @@ export class Store {
   check(): StoreCheck {
     return checkStore(this.db);
   }
-}
-
-function toPicture(row: typeof pictures.$inferSelect): PictureRow {
-  return { id: row.id, jobId: row.jobId, name: row.name, facts: row.facts, revision: row.revision };
 }

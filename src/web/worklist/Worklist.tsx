@@ -1,5 +1,5 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { memo, useCallback, useEffect, useMemo, useRef } from 'react';
+import { useCallback, useEffect, useMemo, useRef } from 'react';
 import styled from 'styled-components';
 import type { PictureState } from '../../contract/api.ts';
 import type { Fault } from '../../contract/document.ts';
@@ -11,9 +11,10 @@ import { minutesOfArc, type Viewing } from '../../core/plan/visibility.ts';
 import { boxAround } from '../../core/raster/raster.ts';
 import type { WorkClock } from '../bench/useWorkClock.ts';
 import { pieceOf } from '../lib/api.ts';
-import { duration, millimetres } from '../lib/format.ts';
+import { duration } from '../lib/format.ts';
 import { theme } from '../theme.ts';
-import { Check, Select } from '../ui/controls.tsx';
+import { Select } from '../ui/controls.tsx';
+import { FaultRow, ROW_HEIGHT } from './FaultRow.tsx';
 
 const List = styled.section`
   display: flex;
@@ -74,53 +75,6 @@ const List = styled.section`
     gap: 8px;
   }
 `;
-const ROW_HEIGHT = 65;
-const Row = styled.li<{ $on: boolean; $tiny: boolean }>`
-  position: absolute;
-  top: 0;
-  left: 0;
-  right: 0;
-  height: ${ROW_HEIGHT}px;
-  display: grid;
-  grid-template-columns: 52px 1fr auto;
-  gap: 9px;
-  align-items: center;
-  padding: 6px 10px 6px 9px;
-  border-bottom: 1px solid ${theme.rule};
-  border-left: 3px solid ${({ $on }) => ($on ? theme.accent : 'transparent')};
-  background: ${({ $on }) => ($on ? theme.accentTint : 'transparent')};
-  > button {
-    display: contents;
-    text-align: left;
-    cursor: pointer;
-  }
-  img {
-    opacity: ${({ $tiny }) => ($tiny ? 0.5 : 1)};
-    width: 52px;
-    height: 52px;
-    object-fit: cover;
-    background: #808080;
-    display: block;
-  }
-  .what {
-    display: grid;
-    line-height: 1.3;
-    min-width: 0;
-  }
-  .what b {
-    font-weight: 600;
-  }
-  .size {
-    font-size: 11.5px;
-    color: ${theme.quiet};
-    white-space: nowrap;
-  }
-  .state {
-    font-size: 12px;
-  }
-`;
-
-const STATE_WORDS = { open: 'open', treated: 'treated', left: 'left as it is', checked: 'checked' } as const;
 
 const known = new WeakMap<Fault, FaultFacts>();
 
@@ -165,63 +119,6 @@ export function orderedFaults(state: PictureState, order: Order): Fault[] {
 
 /** Minutes of arc below which a fault's size is beyond a normal eye at delivery. */
 const RESOLVED = 1;
-
-interface RowProps {
-  fault: Fault;
-  /** its place in the list, from 1 on, and how many there are */
-  place: number;
-  of: number;
-  /** px from the top of the list */
-  start: number;
-  /** px of the picture, and mm at delivery */
-  size: number;
-  mm: number;
-  /** address of its thumbnail */
-  look: string;
-  on: boolean;
-  tiny: boolean;
-  onTake(id: string, how: 'alone' | 'more' | 'less'): void;
-}
-
-/** One fault of the list. */
-const FaultRow = memo(function FaultRow({ fault, place, of, start, size, mm, look, on, tiny, onTake }: RowProps) {
-  const state = STATE_WORDS[fault.state];
-  return (
-    <Row
-      $on={on}
-      $tiny={tiny}
-      data-id={fault.id}
-      aria-posinset={place}
-      aria-setsize={of}
-      style={{ transform: `translateY(${start}px)` }}
-    >
-      <button
-        aria-label={`Fault ${fault.number}, ${fault.kind}, ${state}`}
-        aria-pressed={on}
-        onClick={(e) => onTake(fault.id, e.shiftKey || e.ctrlKey || e.metaKey ? (on ? 'less' : 'more') : 'alone')}
-      >
-        <img alt="" src={look} />
-        <span className="what">
-          <span>
-            <b>{fault.number}</b> {fault.kind}
-          </span>
-          <span className="size mono">
-            {size} px · {millimetres(mm)}
-          </span>
-          <span className="state quiet">
-            {state}
-            {tiny && ', not seen'}
-          </span>
-        </span>
-      </button>
-      <Check
-        aria-label={`Also take fault ${fault.number}`}
-        isSelected={on}
-        onChange={(more) => onTake(fault.id, more ? 'more' : 'less')}
-      />
-    </Row>
-  );
-});
 
 /** The faults of a picture, each with a close look, its kind, size and state. */
 export function Worklist(props: {
