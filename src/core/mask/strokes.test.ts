@@ -1,4 +1,15 @@
-import { coverageOf, dabProfile, dabsOf, splitStroke, stampDab, strokeCoverage, type Stroke } from './strokes.ts';
+import {
+  coverageOf,
+  dabProfile,
+  dabsOf,
+  layCoverage,
+  layStroke,
+  splitStroke,
+  stampDab,
+  strokeCoverage,
+  visitStroke,
+  type Stroke,
+} from './strokes.ts';
 
 const stroke = (set: Partial<Stroke> = {}): Stroke => ({
   points: [
@@ -84,5 +95,27 @@ describe('strokes', () => {
       if (d >= 9.5) expect(v).toBe(0);
       if (d <= 5) expect(v).toBe(1);
     });
+  });
+
+  test('laid where it goes, a stroke gives the same bits as laid over everything, also where it leaves the frame', () => {
+    for (const points of [
+      stroke().points,
+      [
+        [-4, 3, 1],
+        [115, 66, 0.4],
+      ] as Stroke['points'],
+      [[500, 500, 1]] as Stroke['points'],
+    ])
+      for (const opacity of [1, 0.3]) {
+        const one = stroke({ points, opacity, pressure: 'size' });
+        const under = strokeCoverage(stroke({ size: 40 }), frame);
+        const whole = under.slice();
+        layCoverage(whole, strokeCoverage(one, frame));
+        layStroke(under, frame, one);
+        expect(Buffer.from(under.buffer).equals(Buffer.from(whole.buffer))).toBe(true);
+        const seen = new Float32Array(under.length);
+        visitStroke(one, frame, (i, v) => (seen[i] = v));
+        expect([...seen]).toEqual([...strokeCoverage(one, frame)]);
+      }
   });
 });

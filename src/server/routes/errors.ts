@@ -16,7 +16,7 @@ function wordsFor(issue: z.core.$ZodRawIssue): string {
     case 'too_small':
       return issue.origin === 'string'
         ? 'must not be empty'
-        : `must be ${issue.origin === 'array' ? 'a list of' : ''} at least ${issue.minimum}`;
+        : `must be ${issue.origin === 'array' ? 'a list of ' : ''}at least ${issue.minimum}`;
     case 'too_big':
       return `must be at most ${issue.maximum}${issue.origin === 'string' ? ' characters' : issue.origin === 'array' ? ' entries' : ''}`;
     case 'invalid_value':
