@@ -1,6 +1,7 @@
 // npm run test:hard: the application driven hard from outside. Prints what was done and what went wrong; takes some twenty minutes.
 import { createRequire } from 'node:module';
 import { TestServer } from '../../../e2e/server.ts';
+import { replayedDemo } from './demo.ts';
 import { fullDisk } from './disk.ts';
 import { damagedFiles } from './files.ts';
 import { kills } from './kills.ts';
@@ -44,5 +45,6 @@ await on((server) => manyPictures(server, 9, 60), { TERSUM_CACHE_MEGABYTES: '3' 
 await on((server) => duringWork(server));
 await on((server) => changedPlaces(server, 260));
 tell(await fullDisk());
+tell(await replayedDemo());
 console.log(failed ? `${failed} wrong` : 'nothing wrong');
 process.exitCode = failed ? 1 : 0;
