@@ -131,6 +131,11 @@ export class Renderings {
       await Promise.all(ids.map((id) => this.tasks.cancelOf(id)));
       await Promise.all(ids.map((id) => this.idle(id)));
       return await work();
+    } catch (error) {
+      // They are still there: what was stopped goes on.
+      for (const id of ids) this.halted.delete(id);
+      for (const id of ids) this.settle(id);
+      throw error;
     } finally {
       for (const id of ids) this.halted.delete(id);
     }
