@@ -21,15 +21,30 @@ async function taken(server: TestServer, job: string, file: Uint8Array, name: st
   return (await server.json<{ id: string }>(`/jobs/${job}/pictures?name=${name}`, 'POST', file)).id;
 }
 
+/** Begins to complete a mesh from four strands, two of each direction. */
+async function mesh(server: TestServer, id: string): Promise<void> {
+  for (const [x, lean] of [[300, 0.8], [360, 0.8], [700, -0.8], [760, -0.8]]) {
+    const points = Array.from({ length: 40 }, (_, n) => [x + lean * n * 10, 200 + n * 10]);
+    const shapes = [{ op: 'add', kind: 'strand', points, size: 4 }];
+    await server.json(`/pictures/${id}/edits`, 'POST', { type: 'addFault', kind: 'strand', shapes, line: { points, width: 4, blur: 1 } });
+  }
+  const { faults } = (await server.json<PictureState>(`/pictures/${id}`)).document;
+  const faultIds = faults.filter((f) => f.line).map((f) => f.id);
+  await server.json(`/pictures/${id}/mesh`, 'POST', { faultIds });
+} // prettier-ignore
+
 /** Deleting, undoing and exporting during every kind of work: the server goes on, and answers in sentences. */
 export async function duringWork(server: TestServer): Promise<Report> {
   const report = newReport('during work');
   const file = grain(1400, 1000);
-  const works: Record<string, (id: string, faults: string[]) => Promise<unknown>> = {
+  const begun: Record<string, number> = { mesh: 450 };
+  const works: Record<string, (id: string, faults: string[], job: string) => Promise<unknown>> = {
     fill: (id, faults) => server.json(`/pictures/${id}/fills`, 'POST', { faultIds: [faults[0]] }),
     'treat all': (id, faults) => server.json(`/pictures/${id}/treat`, 'POST', { faultIds: faults }),
     survey: (id) => server.json(`/pictures/${id}/survey`, 'POST', {}),
     trace: (id) => server.json(`/pictures/${id}/trace`, 'POST', { points: [[100, 100], [900, 700]] }),
+    mesh: (id) => mesh(server, id),
+    import: (_, __, job) => taken(server, job, file, 'more.png'),
     export: (id) => fetch(`${server.address}/api/pictures/${id}/export?format=tiff`).then((r) => r.arrayBuffer()),
     pose: (id) => server.json(`/pictures/${id}/pose`, 'POST', { piece: [{ op: 'add', kind: 'box', x: 300, y: 300, width: 300, height: 300 }], rough: [700, 500] }),
   }; // prettier-ignore
@@ -46,8 +61,8 @@ export async function duringWork(server: TestServer): Promise<Report> {
       const faults = [{ kind: 'object', shapes: [speck(700, 500, 260)] }, ...Array.from({ length: 8 }, (_, n) => ({ kind: 'speck', shapes: [speck(60 + n * 40, 60)] }))]; // prettier-ignore
       await server.json(`/pictures/${id}/edits`, 'POST', { type: 'addFaults', faults });
       const ids = (await server.json<PictureState>(`/pictures/${id}`)).document.faults.map((f) => f.id);
-      const going = begin(id, ids).catch(() => undefined);
-      await pause(60);
+      const going = begin(id, ids, job).catch(() => undefined);
+      await pause(begun[work] ?? 60);
       const [path, method] = ask(id, job);
       const started = performance.now();
       const response = await fetch(`${server.address}/api${path}`, { method });
