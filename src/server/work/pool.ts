@@ -29,6 +29,8 @@ export interface RunOptions {
 const GRACE_MS = 250;
 
 type Answer = {
+  /** the thread has loaded what it needs */
+  ready?: true;
   id: number;
   progress?: number;
   result?: never;
@@ -40,6 +42,8 @@ export class Pool {
   private readonly idle: Worker[] = [];
   private readonly queue: Waiting[] = [];
   private readonly running = new Map<Worker, Waiting>();
+  /** threads that are still loading their native modules, which must not be cut off */
+  private readonly loading = new Set<Worker>();
   private readonly size: number;
   private closing = false;
   /** how many pieces of long work go on at once */
@@ -105,7 +109,12 @@ export class Pool {
     }
     if (NATIVE.has(job.kind)) return;
     const timer = setTimeout(() => {
-      for (const [worker, running] of this.running) if (running === job) this.replace(worker, new Cancelled());
+      for (const [worker, running] of this.running) {
+        if (running !== job) continue;
+        // One that has not begun yet will hear it as soon as it does.
+        if (this.loading.has(worker)) job.reject(new Cancelled());
+        else this.replace(worker, new Cancelled());
+      }
     }, GRACE_MS);
     timer.unref();
   }
@@ -114,6 +123,7 @@ export class Pool {
   private replace(worker: Worker, error: Error): void {
     const job = this.running.get(worker);
     this.running.delete(worker);
+    this.loading.delete(worker);
     const at = this.idle.indexOf(worker);
     if (at >= 0) this.idle.splice(at, 1);
     job?.reject(error);
@@ -127,6 +137,7 @@ export class Pool {
 
   private start(): void {
     const worker = new Worker(this.script);
+    this.loading.add(worker);
     worker.on('message', (answer: Answer) => this.hear(worker, answer));
     // A thread that died (out of memory, most likely) takes its task with it, never the server.
     const died = (why: string) =>
@@ -137,6 +148,10 @@ export class Pool {
   }
 
   private hear(worker: Worker, answer: Answer): void {
+    if (answer.ready) {
+      this.loading.delete(worker);
+      return;
+    }
     const job = this.running.get(worker);
     if (!job || job.id !== answer.id) return;
     if (answer.progress !== undefined) return job.onProgress?.(answer.progress);

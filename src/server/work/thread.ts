@@ -47,3 +47,4 @@ parentPort!.on('message', (asked: Asked) => {
     }),
   );
 });
+parentPort!.postMessage({ ready: true });
