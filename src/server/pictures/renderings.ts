@@ -1,3 +1,5 @@
+// Over 300 lines: what is rendered, stopped and taken out again shares one record of what is going on. To be divided into batches and
+// the queue of stale repairs.
 import { Refused } from '../../codec/limits.ts';
 import type { Background } from '../services/background.ts';
 import { workOutRemoval } from '../services/edits.ts';
