@@ -4,7 +4,7 @@ import { parseArgs } from 'node:util';
 import { encode } from '../codec/encode.ts';
 import { colourChannels, type Raster } from '../core/raster/raster.ts';
 import { fillRegion } from '../core/repair/fill/region.ts';
-import { DEFAULT_FILL, type FillStyle } from '../core/repair/fill/settings.ts';
+import { DEFAULT_FILL, LAID_OUT, type FillStyle } from '../core/repair/fill/settings.ts';
 import { read } from './files.ts';
 import { predictInThreads } from './predict.ts';
 import { UsageError } from './usage.ts';
@@ -16,7 +16,7 @@ const FORMATS: Record<string, 'png' | 'tiff' | 'jpeg'> = {
   '.jpg': 'jpeg',
   '.jpeg': 'jpeg',
 };
-const STYLES: FillStyle[] = ['faithful', 'smooth', 'textured', 'near', 'far', 'lines'];
+const STYLES: FillStyle[] = ['faithful', 'smooth', 'textured', ...LAID_OUT, 'near', 'far', 'lines'];
 
 /** 1 where a mask picture is not black (or, if it has alpha, not black and not clear). */
 function maskOf(image: Raster): Uint8Array {

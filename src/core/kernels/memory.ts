@@ -8,9 +8,21 @@ export interface KernelExports {
   measure(...addresses: number[]): void;
   searchPass(...addresses: number[]): void;
   searchAll(...addresses: number[]): void;
+  offsetPass(...addresses: number[]): void;
   voteMean(...addresses: number[]): void;
   voteBest(...addresses: number[]): void;
   accumulate(...addresses: number[]): number;
+  flowBytes(nodes: number): number;
+  flowOpen(address: number, nodes: number): void;
+  flowCut(count: number): number;
+  flowSide(node: number): number;
+  layoutOpen(...addresses: number[]): void;
+  layoutEnergy(): number;
+  expand(move: number): number;
+  toneSweeps(...numbers: number[]): void;
+  fieldOpen(...numbers: number[]): void;
+  ringCosts(...numbers: number[]): void;
+  moveCosts(...numbers: number[]): void;
   relax(...addresses: number[]): void;
 }
 
@@ -63,6 +75,15 @@ export class Kernels {
     this.next = (address + bytes + 15) & ~15;
     const missing = this.next - this.run.memory.buffer.byteLength;
     if (missing > 0) this.run.memory.grow(Math.ceil(missing / 65536));
+    return address;
+  }
+
+  /** Address of a fresh block that holds a copy of `values`. Views must be taken anew afterwards. */
+  put(values: Uint8Array | Int32Array | Float32Array): number {
+    const address = this.reserve(values.byteLength);
+    new Uint8Array(this.run.memory.buffer, address, values.byteLength).set(
+      new Uint8Array(values.buffer, values.byteOffset, values.byteLength),
+    );
     return address;
   }
 

@@ -13,6 +13,7 @@ import { mayRepair } from '../../core/plan/policy.ts';
 import { measureFault } from '../../core/plan/cover.ts';
 import { growWithin, intersect, isEmpty, type Box } from '../../core/raster/raster.ts';
 import { DEFAULT_FILL, depthOfStrands, reachOf, stylesFor } from '../../core/repair/fill/settings.ts';
+import { layoutSize } from '../../core/repair/fill/region.ts';
 import type { FillSpec } from '../../core/repair/spec.ts';
 import type { POLICIES } from '../../contract/studio.ts';
 import { Refused } from '../../codec/limits.ts';
@@ -169,7 +170,7 @@ export function workOutFill(
 
   const own = new Set(request.faultIds);
   const area = coverBounds(cover, margin, feather, width, height);
-  const reach = growWithin(area, reachOf('far', Math.max(area.width, area.height)), width, height);
+  const reach = growWithin(area, Math.max(reachOf('far', Math.max(area.width, area.height)), reachOf('first', layoutSize(area))), width, height);
   const others = document.faults
     .filter((f) => f.state === 'open' && !own.has(f.id))
     .filter((f) => !isEmpty(intersect(boundsOf(f, width, height), reach)))
@@ -191,7 +192,7 @@ export function workOutFill(
       ...DEFAULT_FILL,
       ...request.settings,
       // Thin covers come out of a computation without chance: further tries of them search donors with other seeds.
-      style: round > 0 && (style === 'faithful' || style === 'smooth') ? (['textured', 'near'] as const)[n] : style,
+      style: round > 0 && (style === 'faithful' || style === 'smooth') ? (['textured', 'first'] as const)[n] : style,
       seed: seedFrom(`${repairId}/${round}/${n}`),
     };
     return { id: newId(), spec };

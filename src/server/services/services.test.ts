@@ -128,7 +128,7 @@ test('thin strands are predicted also where they cross and are deeper', () => {
   });
   expect(styles).toEqual([
     ['faithful', 'smooth', 'textured'],
-    ['near', 'far', 'lines'],
+    ['first', 'second', 'third'],
   ]);
 });
 

@@ -1,5 +1,8 @@
-export { seed, measure, searchPass, searchAll, voteMean, voteBest } from './search';
+export { seed, measure, searchPass, searchAll, voteMean, voteBest, offsetPass } from './search';
 export { accumulate, relax } from './predict';
+export { flowBytes, flowOpen, flowCut, flowSide, layoutOpen, layoutEnergy, expand } from './flow';
+export { toneSweeps } from './tone';
+export { fieldOpen, ringCosts, moveCosts } from './moves';
 
 /** First byte of linear memory that the host may use. */
 export function heapBase(): usize {

@@ -29,7 +29,7 @@ function textured(width: number, height: number, channels: 1 | 3, depth: Depth):
 const disc = (w: number, h: number, x: number, y: number, size: number) =>
   rasterise([{ op: 'add', kind: 'brush', points: [[x, y]], size }], { x: 0, y: 0, width: w, height: h }).data;
 
-const STYLES: FillStyle[] = ['faithful', 'smooth', 'textured', 'near', 'far', 'lines'];
+const STYLES: FillStyle[] = ['faithful', 'smooth', 'textured', 'first', 'second', 'third', 'near', 'far', 'lines'];
 
 describe('filling a region', () => {
   test.each(STYLES)('%s: same seed, same bytes; nothing outside the cover changes', (style) => {
@@ -113,9 +113,9 @@ describe('filling a region', () => {
       searched: 0,
     });
     const wide = fillRegion({ picture, cover: disc(160, 120, 80, 60, 50) });
-    expect(wide.style).toBe('near');
+    expect(wide.style).toBe('first');
     expect(wide.searched).toBeGreaterThan(1800);
-    expect(wide.reason).toMatch(/donors close by/);
+    expect(wide.reason).toMatch(/large pieces|woven/);
     expect(new Set(stylesFor(3)).size).toBe(3);
   });
 
@@ -127,7 +127,7 @@ describe('filling a region', () => {
       return fillRegion({ picture, cover });
     };
     const box = [60, 40, 40, 36];
-    expect(marked(box)).toMatchObject({ style: 'near', predicted: 0, searched: 40 * 36 });
+    expect(marked(box)).toMatchObject({ style: 'first', predicted: 0, searched: 40 * 36 });
     const both = marked(box, [100, 56, 60, 5]);
     expect(both.predicted).toBeGreaterThan(45 * 5);
     expect(both.predicted + both.searched).toBe(40 * 36 + 60 * 5);

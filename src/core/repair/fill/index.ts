@@ -4,7 +4,7 @@ import { colourChannels, crop, fullScale, growWithin, isEmpty, type Box } from '
 import type { RepairMethod } from '../method.ts';
 import { emptyPatch } from '../patch.ts';
 import type { FillSpec } from '../spec.ts';
-import { fillRegion } from './region.ts';
+import { fillRegion, layoutSize } from './region.ts';
 import { reachOf, type FillStyle } from './settings.ts';
 
 /** The widest a fill may look; wide enough for every style, since `auto` is settled only when pixels are seen. */
@@ -12,7 +12,10 @@ function reachBox(spec: FillSpec, width: number, height: number): Box {
   const cover = coverBounds(spec.cover, spec.margin, spec.feather, width, height);
   if (isEmpty(cover)) return cover;
   const style: FillStyle = spec.style === 'auto' ? 'near' : spec.style;
-  let box = growWithin(cover, reachOf(style, Math.max(cover.width, cover.height)), width, height);
+  // Thin covers may have deep places, which are laid out.
+  const laidOut = reachOf('first', layoutSize(cover));
+  const reach = Math.max(reachOf(style, Math.max(cover.width, cover.height)), laidOut);
+  let box = growWithin(cover, reach, width, height);
   // A donor area of the user's own is always within reach.
   if (spec.donorArea.length) {
     const area = boundsOfShapes(spec.donorArea, width, height);

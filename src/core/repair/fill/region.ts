@@ -12,6 +12,8 @@ import {
 } from '../../raster/raster.ts';
 import {
   CROSSING_DEPTH,
+  isLaidOut,
+  LAID_OUT,
   DEFAULT_FILL,
   reachOf,
   stylesFor,
@@ -21,6 +23,7 @@ import {
 } from './settings.ts';
 import { fillThin } from './thin.ts';
 import { fillWide } from './wide.ts';
+import { fillByLayout, type LaidOut } from './layout/fill-by-layout.ts';
 
 /** A region of a picture and what is to be filled in it. */
 export interface FillRegion {
@@ -163,6 +166,9 @@ export function fillRegion(
   );
 }
 
+/** Size in px by which a layout's reach is measured: the side of a square as large as the cover's box. */
+export const layoutSize = ({ width, height }: { width: number; height: number }): number => Math.sqrt(width * height);
+
 /**
  * The part of a picture that a fill looks at, so that its cost follows the cover and not the picture; empty when
  * nothing is covered.
@@ -170,7 +176,13 @@ export function fillRegion(
 export function workFrame(cover: Uint8Array, width: number, height: number): Box {
   const bounds = boundsOf({ x: 0, y: 0, width, height, data: cover });
   if (isEmpty(bounds)) return bounds;
-  const frame = growWithin(bounds, 64 + reachOf('far', Math.max(bounds.width, bounds.height)), width, height);
+  const size = Math.max(bounds.width, bounds.height);
+  const frame = growWithin(
+    bounds,
+    64 + Math.max(reachOf('far', size), reachOf('first', layoutSize(bounds))),
+    width,
+    height,
+  );
   return frame.width * frame.height < 0.7 * width * height ? frame : { x: 0, y: 0, width, height };
 }
 
@@ -209,16 +221,19 @@ function fillPart(
         output.data[i * picture.channels + c] = picture.data[i * picture.channels + c];
     }
   }
+  let laidOut: LaidOut | null = null;
   if (searched) {
-    const kind = style === 'faithful' || style === 'smooth' ? 'near' : style;
+    const kind = style === 'faithful' || style === 'smooth' ? 'first' : style;
     const boxes = componentBoxes(deep, width, height, 24);
     boxes.forEach((box, n) => {
-      fillDeep(output, cover, deep, region.allowed, box, { ...settings, style: kind }, (f) =>
+      const found = fillDeep(output, cover, deep, region.allowed, box, { ...settings, style: kind }, (f) =>
         onProgress?.(1 - (1 - thinShare) * (1 - (n + f) / boxes.length)),
       );
+      laidOut ??= found;
     });
   }
-  return { picture: output, style, depth, predicted, searched, reason: reasonFor(style, depth, predicted, searched) };
+  const reason = reasonFor(style, depth, predicted, searched, laidOut);
+  return { picture: output, style, depth, predicted, searched, reason };
 }
 
 /** Reach in px from a deep place to what belongs to it: as far as from it to the corner of a box. */
@@ -235,32 +250,51 @@ function deepParts(cover: Uint8Array, depths: Float32Array, width: number, bound
   return cores;
 }
 
+/** Share of the corrections of tone that is applied. */
+const TONE_SHARE = { none: 0, gentle: 0.5, strong: 1 };
+
+/** Fills the deep places inside a box from donors around; looks farther while there are none. */
 function fillDeep(
   output: Raster,
   cover: Uint8Array,
   deep: Uint8Array,
   allowed: Uint8Array | undefined,
   box: Box,
-  settings: FillSettings & { style: 'near' | 'far' | 'lines' | 'textured' },
+  settings: FillSettings & { style: Exclude<FillStyle, 'faithful' | 'smooth'> },
   onProgress: (done: number) => void,
-): void {
+): LaidOut | null {
   const { width, height, channels } = output;
-  let reach = reachOf(settings.style, Math.max(box.width, box.height));
+  const { style } = settings;
+  let reach = isLaidOut(style) ? reachOf(style, layoutSize(box)) : reachOf(style, Math.max(box.width, box.height));
   for (;;) {
     const frame = growWithin(box, reach, width, height);
     const part = crop(output, frame);
     const target = new Uint8Array(frame.width * frame.height);
+    const known = new Uint8Array(frame.width * frame.height);
     const donors = new Uint8Array(frame.width * frame.height);
     for (let y = 0; y < frame.height; y++) {
+      const inside = frame.y + y >= box.y && frame.y + y < box.y + box.height;
       for (let x = 0; x < frame.width; x++) {
         const from = (frame.y + y) * width + frame.x + x;
         const to = y * frame.width + x;
-        target[to] = deep[from];
+        const own = inside && frame.x + x >= box.x && frame.x + x < box.x + box.width;
+        // Other deep places are unknown when this one is laid out; a search completes those in reach along with it.
+        target[to] = own || !isLaidOut(style) ? deep[from] : 0;
+        known[to] = 1 - deep[from];
         donors[to] = !cover[from] && (!allowed || allowed[from]) ? 1 : 0;
       }
     }
     try {
-      const done = fillWide({ picture: part, cover: target, allowed: donors }, settings, onProgress);
+      let done: Raster;
+      let laidOut: LaidOut | null = null;
+      if (isLaidOut(style)) {
+        const rank = LAID_OUT.indexOf(style);
+        const region = { picture: part, cover: target, known, allowed: donors };
+        laidOut = fillByLayout(region, { seed: settings.seed, rank, tone: TONE_SHARE[settings.tone] }, onProgress);
+        done = laidOut.picture;
+      } else {
+        done = fillWide({ picture: part, cover: target, allowed: donors }, { ...settings, style }, onProgress);
+      }
       const colours = colourChannels(channels);
       for (let i = 0; i < target.length; i++) {
         if (!target[i]) continue;
@@ -268,7 +302,7 @@ function fillDeep(
         const o = ((frame.y + (i - x) / frame.width) * width + frame.x + x) * channels;
         for (let c = 0; c < colours; c++) output.data[o + c] = done.data[i * channels + c];
       }
-      return;
+      return laidOut;
     } catch (error) {
       const whole = frame.width === width && frame.height === height;
       if ((error as Error).message !== 'no donors') throw error;
@@ -280,12 +314,37 @@ function fillDeep(
   }
 }
 
-function reasonFor(style: FillStyle, depth: number, predicted: number, searched: number): string {
+/** What a layout did, in words. */
+function layoutReason({ kind, grounds }: LaidOut): string {
+  const many = ['no ground', 'one ground', 'two grounds', 'three grounds'][grounds] ?? `${grounds} grounds`;
+  switch (kind) {
+    case 'divided':
+      return `${many} around; their borders run on inside, each is filled from its own kind.`;
+    case 'ground':
+      return `${grounds > 1 ? `${many} around, ` : ''}laid out in large pieces, by the tone of the ground.`;
+    case 'detail':
+      return `${grounds > 1 ? `${many} around, ` : ''}laid out in large pieces, by lines and courses that run on.`;
+    case 'woven':
+      return `${many} around, woven from many places of its kind.`;
+  }
+}
+
+function reasonFor(
+  style: FillStyle,
+  depth: number,
+  predicted: number,
+  searched: number,
+  laidOut: LaidOut | null,
+): string {
   const width = Math.round(2 * depth);
+  const layout = laidOut ? `Up to ${width} px across: ${layoutReason(laidOut)}` : `Up to ${width} px across.`;
   const texts: Record<FillStyle, string> = {
     faithful: `At most ${width} px across: predicted from the pixels beside it, grain matched.`,
     smooth: `At most ${width} px across: predicted from the pixels beside it, grain kept low.`,
     textured: `At most ${width} px across: detail copied from donors close by.`,
+    first: layout,
+    second: layout,
+    third: layout,
     near: `Up to ${width} px across: completed from donors close by.`,
     far: `Up to ${width} px across: completed from donors far around, in larger pieces.`,
     lines: `Up to ${width} px across: lines continued first, then texture.`,

@@ -3,10 +3,18 @@ export type Tone = 'none' | 'gentle' | 'strong';
 
 /**
  * Ways of filling that differ in kind. Thin covers: `faithful` predicts from the pixels beside and restores grain,
- * `smooth` keeps the grain low, `textured` copies detail from donors. Wide covers: `near` takes donors close by,
- * `far` searches widely with larger patches, `lines` lets structure decide first.
+ * `smooth` keeps the grain low, `textured` copies detail from donors. Wide covers: `first`, `second` and `third` are laid out
+ * differently, in the order in which the layouts are to be preferred; `near` searches patch by patch close by, `far` widely with
+ * larger patches, `lines` with small ones.
  */
-export type FillStyle = 'faithful' | 'smooth' | 'textured' | 'near' | 'far' | 'lines';
+export type FillStyle = 'faithful' | 'smooth' | 'textured' | 'first' | 'second' | 'third' | 'near' | 'far' | 'lines';
+
+/** The styles that lay a cover out before they fill it, in their order. */
+export const LAID_OUT = ['first', 'second', 'third'] as const;
+export type LaidOutStyle = (typeof LAID_OUT)[number];
+
+/** Whether a style lays the cover out. */
+export const isLaidOut = (style: FillStyle): style is LaidOutStyle => (LAID_OUT as readonly string[]).includes(style);
 
 /** What decides how a region is filled. */
 export interface FillSettings {
@@ -40,11 +48,17 @@ export const depthOfStrands = (depth: number): number =>
 
 /** The three different tries for a cover, by its depth in px; the first is the one proposed. */
 export function stylesFor(depth: number): [FillStyle, FillStyle, FillStyle] {
-  return depth <= THIN_DEPTH ? ['faithful', 'smooth', 'textured'] : ['near', 'far', 'lines'];
+  return depth <= THIN_DEPTH ? ['faithful', 'smooth', 'textured'] : ['first', 'second', 'third'];
 }
 
-/** How far in px beyond a cover of the given size a style looks for donors. */
+/** How far around a cover a layout looks, as a multiple of its size, and the least and most px. */
+const LAID_OUT_REACH = 1.5;
+const LEAST_LAID_OUT = 96;
+const MOST_LAID_OUT = 2400;
+
+/** How far in px beyond a cover, by its longer side, a style looks for donors. */
 export function reachOf(style: FillStyle, size: number): number {
+  if (isLaidOut(style)) return Math.round(Math.min(MOST_LAID_OUT, Math.max(LEAST_LAID_OUT, LAID_OUT_REACH * size)));
   const share = style === 'far' ? 1.4 : 0.7;
   return Math.round(Math.min(900, Math.max(style === 'far' ? 160 : 72, size * share)));
 }

@@ -1,0 +1,160 @@
+import { LayoutEnergy, type Labelling } from './expansion.ts';
+import { BY_DETAIL, BY_GROUND, featuresOf, type Weighting } from './features.ts';
+import type { Field, Move } from './field.ts';
+import { coveredIn, type Level } from './levels.ts';
+import { movesOfLevel, proposeMoves, type Proposed } from './offsets.ts';
+
+/** Where every covered pixel of one level comes from. */
+export interface Layout {
+  /** what it was decided by */
+  by: 'ground' | 'detail' | 'even';
+  /** place in the list of levels, 0 = finest */
+  level: number;
+  /** place in `moves` of each pixel of the level's window, −1 where nothing is covered */
+  labels: Int32Array;
+  moves: Move[];
+  /** energy in units of features, comparable among layouts of one kind */
+  energy: number;
+  /** the same layout's energy by detail alone, comparable among all layouts of a level */
+  detail: number;
+}
+
+/** Most sweeps of expansion over all moves. */
+const SWEEPS = 4;
+/** How much more a layout by ground may cost in detail before regular structure is taken to be there. */
+const REGULAR = 1.4;
+
+/** A level as a field, without posed copies. */
+export function fieldOf(level: Level, weighting: Weighting): Field {
+  const { width, height, cover, known, allowed } = level;
+  const pixels = new Int32Array(coveredIn(cover));
+  const index = new Int32Array(width * height).fill(-1);
+  for (let i = 0, n = 0; i < cover.length; i++) {
+    if (!cover[i]) continue;
+    index[i] = n;
+    pixels[n++] = i;
+  }
+  return { width, height, rows: height, features: featuresOf(level, weighting), known, allowed, pixels, index };
+}
+
+/** The finest level at which the cover is no more than `most` px across (square root of its area). */
+export function levelWhereAcross(levels: readonly Level[], most: number): number {
+  const at = levels.findIndex((l) => Math.sqrt(coveredIn(l.cover)) <= most);
+  return at < 0 ? levels.length - 1 : at;
+}
+
+interface Decided extends Labelling {
+  moves: Move[];
+  energies: LayoutEnergy;
+  /** what came of beginning afresh, where it was not the cheaper one */
+  afresh?: Labelling;
+}
+
+/** Decides layouts of one cover, coarse to fine; nothing is worked out before it is asked for, or twice. */
+export class Decider {
+  private readonly detailField: Field;
+  private readonly common = new Map<number, Proposed>();
+  private layouts: Layout[] | null = null;
+
+  /**
+   * @param levels from the finest on; two coarser ones than `at` where there are
+   * @param at level to decide at
+   */
+  constructor(
+    private readonly levels: readonly Level[],
+    private readonly at: number,
+    private readonly seed: number,
+  ) {
+    this.detailField = fieldOf(levels[at], BY_DETAIL);
+  }
+
+  /** Share of patches around whose likes lie at one of a few moves. */
+  get regular(): number {
+    return this.proposed(this.at).regular;
+  }
+
+  /**
+   * Layouts by ground and by detail, each begun afresh and from what the two coarser levels decided, the cheaper kept. The one to
+   * be preferred comes first.
+   */
+  decide(): Layout[] {
+    if (this.layouts) return this.layouts;
+    const ground = this.minimise(BY_GROUND);
+    const detail = this.minimise(BY_DETAIL);
+    const first = this.layout('ground', ground);
+    const others = [this.layout('detail', detail)];
+    if (detail.afresh) others.push(this.layout('detail', { ...detail, ...detail.afresh }));
+    others.sort((a, b) => a.detail - b.detail);
+    const regular = first.detail > REGULAR * others[0].detail;
+    return (this.layouts = regular ? [others[0], first, ...others.slice(1)] : [first, ...others]);
+  }
+
+  private proposed(l: number): Proposed {
+    let common = this.common.get(l);
+    if (!common) {
+      const field = l === this.at ? this.detailField : fieldOf(this.levels[l], BY_DETAIL);
+      this.common.set(l, (common = movesOfLevel(field, this.levels[l], this.seed)));
+    }
+    return common;
+  }
+
+  private minimise(weighting: Weighting): Decided {
+    const { levels, at } = this;
+    let above: Decided | undefined;
+    for (let l = Math.min(levels.length - 1, at + 2); l >= at; l--) {
+      const field = l === at && weighting === BY_DETAIL ? this.detailField : fieldOf(levels[l], weighting);
+      above = decideLevel(field, proposeMoves(field, this.proposed(l).moves), above, levels[l + 1]);
+    }
+    return above!;
+  }
+
+  private layout(by: Layout['by'], decided: Decided): Layout {
+    const detail = new LayoutEnergy(this.detailField, decided.moves).energyOf(decided.labels);
+    return layoutOf(by, this.levels[this.at], this.at, decided, detail);
+  }
+}
+
+function layoutOf(
+  by: Layout['by'],
+  level: Level,
+  at: number,
+  { labels, moves, energy }: Decided,
+  detail: number,
+): Layout {
+  const out = new Int32Array(level.width * level.height).fill(-1);
+  for (let i = 0, n = 0; i < out.length; i++) if (level.cover[i]) out[i] = labels[n++];
+  return { by, level: at, labels: out, moves, energy, detail };
+}
+
+/** Decides one level afresh and, where a coarser one is decided, from there; the cheaper counts. */
+function decideLevel(field: Field, proposed: readonly Move[], above: Decided | undefined, coarser?: Level): Decided {
+  const moves = proposed.slice();
+  const start: number[] = [];
+  if (above && coarser) {
+    const byName = new Map(moves.map((m, n) => [`${m.x},${m.y}`, n]));
+    const places = above.moves.map((m) => {
+      const name = `${2 * m.x},${2 * m.y}`;
+      const known = byName.get(name);
+      if (known !== undefined) return known;
+      byName.set(name, moves.length);
+      return moves.push({ x: 2 * m.x, y: 2 * m.y }) - 1;
+    });
+    const indexAbove = above.energies.field.index;
+    for (const p of field.pixels) {
+      const x = p % field.width;
+      const y = (p - x) / field.width;
+      const n = indexAbove[(y >> 1) * coarser.width + (x >> 1)];
+      start.push(n < 0 ? -1 : places[above.labels[n]]);
+    }
+  }
+  const energies = new LayoutEnergy(field, moves);
+  const cheapest = energies.cheapest();
+  const afresh = energies.minimise(cheapest, SWEEPS);
+  let best = afresh;
+  if (start.length) {
+    const labels = Int16Array.from(start, (m, n) => (m >= 0 && energies.serves(m, n) ? m : cheapest[n]));
+    const other = energies.minimise(labels, SWEEPS);
+    if (other.energy < best.energy) best = other;
+  }
+  return { ...best, moves, energies, afresh: best === afresh ? undefined : afresh };
+}

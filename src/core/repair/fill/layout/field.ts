@@ -1,0 +1,44 @@
+/**
+ * The part of the window in which a layout is decided, as flat arrays. The window stands at the top; posed copies of it, where
+ * donors may be turned, scaled or mirrored, stand below it in the same columns, so that a move is one step in memory whatever
+ * the pose.
+ */
+export interface Field {
+  /** columns of the window and of every posed copy */
+  width: number;
+  /** rows of the window alone, and of all */
+  height: number;
+  rows: number;
+  /** of the window and of all copies, `LANES` floats a pixel */
+  features: Float32Array;
+  /** 1 where pixels are known, in the window and in all copies */
+  known: Uint8Array;
+  /** 1 where pixels may be taken from */
+  allowed: Uint8Array;
+  /** covered pixels of the window */
+  pixels: Int32Array;
+  /** place of each pixel of the window in `pixels`, or −1 */
+  index: Int32Array;
+}
+
+/** A move from a pixel to its donor, in px of a level; `y` reaches into posed copies. */
+export interface Move {
+  x: number;
+  y: number;
+}
+
+/** Where a move takes pixel `i` of the window, or −1 when that lies outside. */
+export function moved(field: Field, i: number, move: Move): number {
+  const x = (i % field.width) + move.x;
+  const y = Math.floor(i / field.width) + move.y;
+  return x >= 0 && x < field.width && y >= 0 && y < field.rows ? y * field.width + x : -1;
+}
+
+/** Where a move takes pixel `i` when a pixel may be taken there, else −1. */
+export function donorOf(field: Field, i: number, move: Move): number {
+  const d = moved(field, i, move);
+  return d >= 0 && field.allowed[d] ? d : -1;
+}
+
+/** What stands for the distance to a pixel that is not known: like a change of ground. */
+export const UNKNOWN_COST = 60;
