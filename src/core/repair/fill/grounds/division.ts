@@ -130,6 +130,8 @@ function divide(levels: readonly Level[], at: number, size: number, ring: Ring, 
 /** Tone at which a place belongs to none of the grounds, and the px of the deciding level kept clear of their borders. */
 const FOREIGN = 70;
 const CLEAR = 1;
+/** Within so many px of a border a layout may differ from a division. */
+const NEAR = 2;
 /** Within so many px of the cover, at the deciding level, a place belongs where the borders put it. */
 const RIM = 8;
 
@@ -138,6 +140,60 @@ export interface GroundMasks {
   cover: Uint8Array;
   known: Uint8Array;
   allowed: Uint8Array;
+}
+
+/** No ground: what is not known, lies between grounds or is of another kind. */
+export const NO_GROUND = 255;
+
+/** Ground of every known pixel of the deciding level, by tone; {@link NO_GROUND} beside another one. */
+export function groundsOf({ means }: Division, coarse: Level): Uint8Array {
+  const tones = toneOfLevel(coarse, 1);
+  const kinds = new Uint8Array(coarse.width * coarse.height).fill(NO_GROUND);
+  for (let i = 0; i < kinds.length; i++) {
+    if (!coarse.known[i]) continue;
+    let nearest = FOREIGN;
+    means.forEach((mean, g) => {
+      const d = contrastOf(tones.subarray(i * TONE_LANES, (i + 1) * TONE_LANES), mean);
+      if (d < nearest) [nearest, kinds[i]] = [d, g];
+    });
+  }
+  const clean = new Uint8Array(kinds.length).fill(NO_GROUND);
+  for (let y = 0, i = 0; y < coarse.height; y++) {
+    for (let x = 0; x < coarse.width; x++, i++) {
+      const own = kinds[i];
+      if (own === NO_GROUND) continue;
+      let all = true;
+      for (let v = Math.max(0, y - CLEAR); v <= Math.min(coarse.height - 1, y + CLEAR); v++)
+        for (let u = Math.max(0, x - CLEAR); u <= Math.min(coarse.width - 1, x + CLEAR); u++) {
+          const j = v * coarse.width + u;
+          if (coarse.known[j] && kinds[j] !== own) all = false;
+        }
+      if (all) clean[i] = own;
+    }
+  }
+  return clean;
+}
+
+/**
+ * How far a layout puts pixels where a division has their ground, as a share of the covered pixels that lie clear of its borders
+ * and are taken from a place whose ground is known.
+ * @param donor pixel of the deciding level that a pixel is taken from
+ */
+export function agreement(division: Division, coarse: Level, at: number, donor: (pixel: number) => number): number {
+  const grounds = groundsOf(division, coarse);
+  const scale = 2 ** at;
+  let [all, agree] = [0, 0];
+  for (let i = 0; i < coarse.cover.length; i++) {
+    if (!coarse.cover[i]) continue;
+    const x = ((i % coarse.width) + 0.5) * scale;
+    const y = (Math.floor(i / coarse.width) + 0.5) * scale;
+    if (division.borders.some((b) => Math.abs(signedDistance(b, x, y)) < NEAR * scale)) continue;
+    const g = grounds[donor(i)];
+    if (g === NO_GROUND) continue;
+    all++;
+    if (g === division.groundAt(x, y)) agree++;
+  }
+  return all ? agree / all : 0;
 }
 
 /**
@@ -150,32 +206,7 @@ export function masksOf(division: Division, levels: readonly Level[], at: number
   const coarse = levels[at];
   const { width, height } = fine;
   const scale = 2 ** at;
-  const tones = toneOfLevel(coarse, 1);
-  const none = 255;
-  // At the deciding level: by tone; beside the borders by side, unless too close.
-  const kinds = new Uint8Array(coarse.width * coarse.height).fill(none);
-  for (let i = 0; i < kinds.length; i++) {
-    if (!coarse.known[i]) continue;
-    let nearest = FOREIGN;
-    means.forEach((mean, g) => {
-      const d = contrastOf(tones.subarray(i * TONE_LANES, (i + 1) * TONE_LANES), mean);
-      if (d < nearest) [nearest, kinds[i]] = [d, g];
-    });
-  }
-  const clean = new Uint8Array(kinds.length).fill(none);
-  for (let y = 0, i = 0; y < coarse.height; y++) {
-    for (let x = 0; x < coarse.width; x++, i++) {
-      const own = kinds[i];
-      if (own === none) continue;
-      let all = true;
-      for (let v = Math.max(0, y - CLEAR); v <= Math.min(coarse.height - 1, y + CLEAR); v++)
-        for (let u = Math.max(0, x - CLEAR); u <= Math.min(coarse.width - 1, x + CLEAR); u++) {
-          const j = v * coarse.width + u;
-          if (coarse.known[j] && kinds[j] !== own) all = false;
-        }
-      if (all) clean[i] = own;
-    }
-  }
+  const clean = groundsOf(division, coarse);
   const toCover = distanceTransform(coarse.cover, coarse.width, coarse.height, 'inside');
   const masks = means.map(() => ({
     cover: new Uint8Array(width * height),
@@ -211,9 +242,9 @@ export function masksOf(division: Division, levels: readonly Level[], at: number
       }
       if (!clear) continue;
       const g = beside ? groundAt(x + 0.5, y + 0.5) : kind;
-      if (g === none) continue;
+      if (g === NO_GROUND) continue;
       masks[g].known[i] = 1;
-      if (g === kind || (beside && kind === none)) masks[g].allowed[i] = fine.allowed[i];
+      if (g === kind || (beside && kind === NO_GROUND)) masks[g].allowed[i] = fine.allowed[i];
     }
   }
   return masks;

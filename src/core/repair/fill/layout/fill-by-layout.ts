@@ -10,7 +10,7 @@ import {
   type Raster,
 } from '../../../raster/raster.ts';
 import { signedDistance } from '../grounds/border.ts';
-import { lookAround, masksOf, type Division } from '../grounds/division.ts';
+import { agreement, lookAround, masksOf, type Division } from '../grounds/division.ts';
 import { findPlane, fromFront, REGULAR, toFront, type Plane, type Seen } from '../grounds/plane.ts';
 import { reachOf } from '../settings.ts';
 import { carryUp, piecesOf, type Pieces } from './carry.ts';
@@ -106,7 +106,7 @@ function carryOut({ levels, at }: Resolutions, layout: Layout, step: number): Ca
 export type LayoutKind = 'divided' | 'ground' | 'detail' | 'woven';
 
 /** Courses of borders that are trusted: strays from them, as a share of the cover's size and in px, and how they bend. */
-const SMOOTH = { share: 0.012, px: 1.5, bend: 1 };
+const SMOOTH = { share: 0.0028, px: 1.2, bend: 1 };
 /** Share of patches with their likes at one of a few moves from which on structure is taken to be regular. */
 const REPEATED = 0.2;
 
@@ -162,9 +162,23 @@ function plansOf(prepared: Prepared, seed: number): Array<() => Plan> {
   const trusted =
     division && division.roughness <= Math.max(SMOOTH.px, SMOOTH.share * size) && division.bend <= SMOOTH.bend;
   if (divided && trusted) return [divided, laid(0), laid(1)];
-  if (arcs >= 2) return [laid(0), laid(1), divided ?? woven];
+  if (divided && division) {
+    // A ragged border looks as borders do there where large pieces bring it along, if only they put the grounds where they belong.
+    const agree = decider.decide().slice(0, 2).map((l) => agreementOf(division, levels[at], at, l));
+    const best = agree[1] > agree[0] + 0.02 ? 1 : 0;
+    return agree[best] >= AGREES ? [laid(best), laid(1 - best), divided] : [divided, laid(best), laid(1 - best)];
+  }
+  if (arcs >= 2) return [laid(0), laid(1), woven];
   if (seen.regularity >= REGULAR || decider.regular >= REPEATED) return [laid(0), laid(1), woven];
   return [woven, laid(0), laid(1)];
+}
+
+/** Share of a layout that must lie as the grounds are divided for it to be trusted with a ragged border. */
+const AGREES = 0.9;
+
+function agreementOf(division: Division, level: Level, at: number, { labels, moves }: Layout): number {
+  const donor = (i: number) => i + moves[labels[i]].y * level.width + moves[labels[i]].x;
+  return agreement(division, level, at, donor);
 }
 
 /** A window seen from the front of a slanted plane, with its resolutions. */
@@ -214,6 +228,13 @@ export function fillByLayout(
   throw new Error('no donors');
 }
 
+/** One ground: woven where that can be done at full resolution, else laid out in large pieces, which keep their detail. */
+function fillGround(own: Resolutions, seed: number): Carried {
+  if (levelWhereAcross(own.levels, WOVEN_ACROSS) === 0) return weave(own, seed);
+  const [layout] = new Decider(own.levels, own.at, seed).decide();
+  return carryOut(own, layout, WITHIN_STEP);
+}
+
 /** One ground woven from many places, at a resolution that does not take long. */
 function weave({ levels }: Resolutions, seed: number): Carried {
   const at = levelWhereAcross(levels, WOVEN_ACROSS);
@@ -237,7 +258,7 @@ function carryDivided({ levels, at }: Prepared, division: Division, seed: number
       }
       return out;
     };
-    parts.push({ carried: weave(own, seed), share: parts.length ? share : null });
+    parts.push({ carried: fillGround(own, seed), share: parts.length ? share : null });
   }
   return parts;
 }

@@ -4,9 +4,9 @@ import { LANES } from './features.ts';
 import type { Level } from './levels.ts';
 
 /** How many moves are proposed of each kind. */
-const PEAKS = 30;
-const BORDERS = 20;
-const RINGS = 28;
+const PEAKS = 36;
+const BORDERS = 24;
+const RINGS = 40;
 
 /** Half the side in px of the patches whose likes are looked up for the histogram of moves, and the least length of a move. */
 const PATCH = 3;
