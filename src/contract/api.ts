@@ -74,6 +74,8 @@ export const editSchema = z.discriminatedUnion('type', [
   }),
   /** hides an area of every layer, so that the original is seen there again */
   z.object({ type: z.literal('bringBack'), shapes: shapesSchema.min(1), feather: z.number().min(0).max(200) }),
+  /** makes what an earlier version of a method rendered anew with the present one */
+  z.object({ type: z.literal('renew'), ids: z.array(idSchema).min(1).max(2_000) }),
   z.object({ type: z.literal('duplicateLayer'), id: idSchema }),
   /** into the layer beneath; its repairs stay repairs */
   z.object({ type: z.literal('mergeLayer'), id: idSchema }),
@@ -136,6 +138,8 @@ export interface RepairStatus {
     { ready: boolean; key: string; reason: string; box: { x: number; y: number; width: number; height: number } }
   >;
   message?: string;
+  /** made by an earlier version of its method: it stays as it is until it is made anew */
+  earlier?: boolean;
 }
 
 /** Which opening of the picture its tiles belong to, and the version of each tile of the full size that ever changed. */

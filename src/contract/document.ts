@@ -99,6 +99,8 @@ export const strokeSchema = z.object({
 }) satisfies z.ZodType<Stroke>;
 const strokes = z.array(strokeSchema).min(1).max(2_000);
 const feather = z.number().min(0).max(200);
+/** version of the method that a spec was made for */
+const version = z.number().int().min(1).max(1_000).optional();
 
 /** What a repair or a layer hides and shows of itself. */
 export const revealSchema = z
@@ -124,6 +126,7 @@ export type Layer = z.infer<typeof layerSchema>;
 
 export const fillSpecSchema = z.object({
   method: z.literal('fill'),
+  version,
   cover: shapesSchema,
   margin: z.number().min(0).max(200),
   feather: z.number().min(0).max(200),
@@ -141,6 +144,7 @@ export const fillSpecSchema = z.object({
 const whole = z.number().int().min(-200_000).max(200_000);
 export const givenSpecSchema = z.object({
   method: z.literal('given'),
+  version,
   index: z.number().int().min(0).max(10_000),
   box: z.object({ x: whole, y: whole, width: whole.min(0), height: whole.min(0) }),
 }) satisfies z.ZodType<GivenSpec>;
@@ -158,17 +162,20 @@ const donorSchema = poseSchema.extend({
 
 export const copySpecSchema = z.object({
   method: z.literal('copy'),
+  version,
   strokes,
   donor: donorSchema,
 }) satisfies z.ZodType<CopySpec>;
 export const blendSpecSchema = z.object({
   method: z.literal('blend'),
+  version,
   strokes,
   donor: donorSchema.nullable(),
   avoid: shapesSchema,
 }) satisfies z.ZodType<BlendSpec>;
 export const patchSpecSchema = z.object({
   method: z.literal('patch'),
+  version,
   cover: shapesSchema.min(1),
   feather,
   blended: z.boolean(),
@@ -176,6 +183,7 @@ export const patchSpecSchema = z.object({
 }) satisfies z.ZodType<PatchSpec>;
 export const transplantSpecSchema = z.object({
   method: z.literal('transplant'),
+  version,
   piece: shapesSchema.min(1),
   feather,
   blended: z.boolean(),
@@ -184,6 +192,7 @@ export const transplantSpecSchema = z.object({
 }) satisfies z.ZodType<TransplantSpec>;
 export const shadeSpecSchema = z.object({
   method: z.literal('shade'),
+  version,
   strokes,
   effect: z.enum(['tone', 'grain']),
   stops: z.number().min(-3).max(3),

@@ -20,6 +20,8 @@ export interface Rendered {
 /** A way of repairing. `render` is pure: same pixels beneath, same spec, same bytes. */
 export interface RepairMethod<Spec> {
   method: string;
+  /** grows whenever the same spec over the same pixels gives other bytes than before; default 1 */
+  version?: number;
   /** Everything that `render` may read, in picture coordinates; it decides what makes a repair stale. */
   readBox(spec: Spec, width: number, height: number): Box;
   /** @throws Error with a message for the user. */

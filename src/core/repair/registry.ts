@@ -23,6 +23,28 @@ const METHODS: { [M in RepairSpec['method']]: RepairMethod<Extract<RepairSpec, {
 /** A method for any spec of its own kind; the registry above keeps kind and method together. */
 const methodOf = (spec: RepairSpec) => METHODS[spec.method] as RepairMethod<RepairSpec>;
 
+/** The present version of a method. */
+export const versionOf = (method: RepairSpec['method']): number => METHODS[method].version ?? 1;
+
+/** Whether a spec was made for an earlier version of its method, so that it would be rendered otherwise today. */
+export const isEarlier = (spec: RepairSpec): boolean => (spec.version ?? 1) < versionOf(spec.method);
+
+/** Styles of earlier versions and what takes their place. */
+const SUCCESSORS = { near: 'first', far: 'second', lines: 'third' } as const;
+
+/** A spec for the present version of its method. */
+export function renewed(spec: RepairSpec): RepairSpec {
+  const version = versionOf(spec.method);
+  if (spec.method !== 'fill') return { ...spec, version };
+  const style =
+    spec.turn || spec.scale || spec.mirror
+      ? spec.style
+      : spec.style in SUCCESSORS
+        ? SUCCESSORS[spec.style as keyof typeof SUCCESSORS]
+        : spec.style;
+  return { ...spec, style, version };
+}
+
 /** What a repair may read of the picture beneath it. */
 export const readBox = (spec: RepairSpec, width: number, height: number): Box =>
   methodOf(spec).readBox(spec, width, height);

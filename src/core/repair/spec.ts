@@ -4,8 +4,14 @@ import type { Box } from '../raster/raster.ts';
 import type { FillSettings } from './fill/settings.ts';
 import type { Donor } from './hand/donor.ts';
 
+/** What every spec names beside its settings. */
+interface Versioned {
+  /** version of its method that it was made for; without one the first */
+  version?: number;
+}
+
 /** All that decides a fill, apart from the pixels beneath. */
-export interface FillSpec extends FillSettings {
+export interface FillSpec extends FillSettings, Versioned {
   method: 'fill';
   /** the fault; margin and feather come on top */
   cover: Shape[];
@@ -22,7 +28,7 @@ export interface FillSpec extends FillSettings {
 }
 
 /** A layer that came with the picture's file, as it is. */
-export interface GivenSpec {
+export interface GivenSpec extends Versioned {
   method: 'given';
   /** which of the file's layers, counted from the bottom */
   index: number;
@@ -31,14 +37,14 @@ export interface GivenSpec {
 }
 
 /** The donor's pixels as they are, along strokes. */
-export interface CopySpec {
+export interface CopySpec extends Versioned {
   method: 'copy';
   strokes: Stroke[];
   donor: Donor;
 }
 
 /** The donor's texture with the tone of the surroundings, along strokes. */
-export interface BlendSpec {
+export interface BlendSpec extends Versioned {
   method: 'blend';
   strokes: Stroke[];
   /** null: the best place nearby is taken */
@@ -48,7 +54,7 @@ export interface BlendSpec {
 }
 
 /** An outlined area from another place. */
-export interface PatchSpec {
+export interface PatchSpec extends Versioned {
   method: 'patch';
   cover: Shape[];
   /** px over which the cover's edge falls off, inwards */
@@ -59,7 +65,7 @@ export interface PatchSpec {
 }
 
 /** A lifted piece, put down moved, turned, sized, mirrored and bent. */
-export interface TransplantSpec {
+export interface TransplantSpec extends Versioned {
   method: 'transplant';
   /** the piece where it is lifted */
   piece: Shape[];
@@ -71,7 +77,7 @@ export interface TransplantSpec {
 }
 
 /** Lightens or darkens by tone range, built up in passes; or gives a soft area the grain of its surroundings. */
-export interface ShadeSpec {
+export interface ShadeSpec extends Versioned {
   method: 'shade';
   strokes: Stroke[];
   effect: 'tone' | 'grain';

@@ -1,3 +1,4 @@
+import { isEarlier } from '../../core/repair/registry.ts';
 import { randomBytes } from 'node:crypto';
 import type { RepairStatus } from '../../contract/api.ts';
 import type { Operation, PictureDocument } from '../../contract/document.ts';
@@ -175,7 +176,8 @@ export class OpenPicture implements Sized {
     }
     const failed = this.failed.get(entry.key);
     const state = entry.current ? 'shown' : failed ? 'failed' : entry.shown ? 'stale' : 'working';
-    return { id: repair.id, state, tries, message: failed };
+    const earlier = isEarlier(repair.tries.find((t) => t.id === repair.chosen)!.spec);
+    return { id: repair.id, state, tries, message: failed, ...(earlier && { earlier }) };
   }
 
   /** Lays on what the document now says, where it differs from what is shown. One at a time. */

@@ -2,7 +2,7 @@ import type { PictureDocument, Repair } from '../../contract/document.ts';
 import { revealPatch } from '../../core/mask/reveal.ts';
 import type { Raster } from '../../core/raster/raster.ts';
 import type { Patch } from '../../core/repair/patch.ts';
-import { renderRepair } from '../../core/repair/registry.ts';
+import { isEarlier, renderRepair } from '../../core/repair/registry.ts';
 import type { RepairSpec } from '../../core/repair/spec.ts';
 import type { GivenLayer } from '../../codec/openraster.ts';
 import { regionOf } from '../images/region.ts';
@@ -21,6 +21,8 @@ export interface Replay {
   missing: string[];
   /** repairs that cannot be rendered, as the picture says too, with the reason */
   impossible: string[];
+  /** repairs made by an earlier version of their method, which cannot be repeated: they are taken as they are kept */
+  earlier: string[];
 }
 
 /** A picture to be replayed, and what is kept of it. */
@@ -46,7 +48,7 @@ function same(a: Patch, b: Patch): boolean {
  */
 export function replay(picture: Replayed, onRepair: (name: string) => void = () => undefined): Replay {
   const { original, originalHash, given, document } = picture;
-  const out: Replay = { compared: 0, bytes: 0, different: [], missing: [], impossible: [] };
+  const out: Replay = { compared: 0, bytes: 0, different: [], missing: [], impossible: [], earlier: [] };
   const entries: StackEntry[] = [];
   /** what was rendered anew, as its marks leave it */
   const made = new Map<string, Patch>();
@@ -77,21 +79,27 @@ export function replay(picture: Replayed, onRepair: (name: string) => void = () 
       if (id === repair.chosen) continue;
       const beneath = beneathFor(spec, entries, original);
       const key = renderKey(originalHash, spec, beneath);
-      if (picture.stored(key)) compare(render(spec, beneath), key, `${name}, another try`, false);
+      if (!isEarlier(spec) && picture.stored(key)) compare(render(spec, beneath), key, `${name}, another try`, false);
     }
     const { spec } = repair.tries.find((t) => t.id === repair.chosen)!;
     const beneath = beneathFor(spec, entries, original);
     const key = renderKey(originalHash, spec, beneath);
     let patch: Patch;
     try {
-      patch = render(spec, beneath);
+      const kept = isEarlier(spec) ? picture.stored(key) : null;
+      if (isEarlier(spec)) out.earlier.push(name);
+      if (isEarlier(spec) && !kept) {
+        out.missing.push(name);
+        continue;
+      }
+      patch = kept ?? render(spec, beneath);
     } catch (error) {
       // It was refused before, too: then there is nothing kept of it either.
       if (picture.stored(key)) out.different.push(name);
       else out.impossible.push(`${name}: ${(error as Error).message}`);
       continue;
     }
-    compare(patch, key, name, true);
+    if (!isEarlier(spec)) compare(patch, key, name, true);
     const marks = marksOf(repair, layer);
     made.set(repair.id, revealPatch(patch, marks));
     const strength = layer.visible && repair.visible ? repair.strength * layer.opacity : 0;

@@ -5,6 +5,7 @@ import { measureFault, proposeCover } from '../../core/plan/cover.ts';
 import { withHabit, type Habit } from '../../core/plan/habits.ts';
 import { boundsOfShapes } from '../../core/mask/shapes.ts';
 import { isEmpty } from '../../core/raster/raster.ts';
+import { isEarlier, renewed } from '../../core/repair/registry.ts';
 import type { RepairSpec } from '../../core/repair/spec.ts';
 import { Refused } from '../../codec/limits.ts';
 import { newId } from '../store/store.ts';
@@ -222,6 +223,17 @@ export function workOut(
         label: `Set strength of ${own.length} repairs`,
         changes: own.map((r) => changed('repair', r, { ...r, strength: edit.strength })),
       };
+    }
+    case 'renew': {
+      const changes = edit.ids.flatMap((id) => {
+        const repair = find(document.repairs, id, 'repair');
+        const renew = (t: Repair['tries'][number]) =>
+          t.id === repair.chosen && isEarlier(t.spec) ? { ...t, spec: renewed(t.spec) } : t;
+        const tries = repair.tries.map(renew);
+        return tries.some((t, n) => t !== repair.tries[n]) ? [changed('repair', repair, { ...repair, tries })] : [];
+      });
+      if (!changes.length) throw new Refused('These repairs are made by the present version already.', 409);
+      return { label: changes.length > 1 ? `Make ${changes.length} repairs anew` : 'Make a repair anew', changes };
     }
     case 'placeRepair':
     case 'addStrokes':

@@ -14,6 +14,7 @@ import { measureFault } from '../../core/plan/cover.ts';
 import { growWithin, intersect, isEmpty, type Box } from '../../core/raster/raster.ts';
 import { DEFAULT_FILL, depthOfStrands, reachOf, stylesFor } from '../../core/repair/fill/settings.ts';
 import { layoutSize } from '../../core/repair/fill/region.ts';
+import { versionOf } from '../../core/repair/registry.ts';
 import type { FillSpec } from '../../core/repair/spec.ts';
 import type { POLICIES } from '../../contract/studio.ts';
 import { Refused } from '../../codec/limits.ts';
@@ -170,7 +171,12 @@ export function workOutFill(
 
   const own = new Set(request.faultIds);
   const area = coverBounds(cover, margin, feather, width, height);
-  const reach = growWithin(area, Math.max(reachOf('far', Math.max(area.width, area.height)), reachOf('first', layoutSize(area))), width, height);
+  const reach = growWithin(
+    area,
+    Math.max(reachOf('far', Math.max(area.width, area.height)), reachOf('first', layoutSize(area))),
+    width,
+    height,
+  );
   const others = document.faults
     .filter((f) => f.state === 'open' && !own.has(f.id))
     .filter((f) => !isEmpty(intersect(boundsOf(f, width, height), reach)))
@@ -183,6 +189,7 @@ export function workOutFill(
   const tries: Try[] = styles.slice(0, count).map((style, n) => {
     const spec: FillSpec = {
       method: 'fill',
+      version: versionOf('fill'),
       cover,
       margin,
       feather,

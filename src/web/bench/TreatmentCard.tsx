@@ -126,6 +126,9 @@ const STYLE_WORDS: Record<string, string> = {
   faithful: 'with grain',
   smooth: 'smooth',
   textured: 'from donors',
+  first: 'layout',
+  second: 'another layout',
+  third: 'a third layout',
   near: 'close donors',
   far: 'far donors',
   lines: 'lines first',
@@ -137,6 +140,20 @@ const lookAt = (box: Box): CloseLook => ({
   middle: [box.x + box.width / 2, box.y + box.height / 2],
   side: Math.max(24, 1.25 * Math.max(box.width, box.height)),
 });
+
+/** Says that a repair was made by an earlier version of its method, and makes it, or all such, anew. */
+export function Earlier({ state, repair, edits }: { state: PictureState; repair: Repair; edits: Edits }) {
+  const earlier = state.statuses.filter((s) => s.earlier).map((s) => s.id);
+  if (!earlier.includes(repair.id)) return null;
+  const renew = (ids: string[]) => void edits.edit({ type: 'renew', ids });
+  return (
+    <div className="row">
+      <span className="reason wide">Made by an earlier version of its method; it stays as it is.</span>
+      <Button onPress={() => renew([repair.id])}>Make anew</Button>
+      {earlier.length > 1 && <Button onPress={() => renew(earlier)}>Make all {earlier.length} anew</Button>}
+    </div>
+  );
+}
 
 function TryThumb({
   state,
@@ -378,6 +395,7 @@ export function TreatmentCard(props: {
               <h3 className="wide">Tries</h3>
               <Button onPress={() => fill(true)}>Three more</Button>
             </div>
+            <Earlier state={state} repair={repair} edits={edits} />
             <p className="reason" role="status">
               {coverChanged
                 ? 'The cover has changed since: three more tries use it.'
@@ -413,7 +431,7 @@ export function TreatmentCard(props: {
                 ? 'A fill would make three tries: '
                 : thin
                   ? `${Math.round(2 * depth)} px across with its margin: predicted from the pixels beside it, which comes closer than any donor. Three tries: `
-                  : `${Math.round(2 * depth)} px across with its margin: too wide to predict, so it is completed from donors, nearest first. Three tries: `}
+                  : `${Math.round(2 * depth)} px across with its margin: too wide to predict, so it is laid out by what is around, then filled from there. Three tries: `}
               {stylesFor(depth)
                 .map((s) => STYLE_WORDS[s])
                 .join(', ')}

@@ -36,6 +36,7 @@ function reachBox(spec: FillSpec, width: number, height: number): Box {
 /** Fill: replaces the cover with what the method finds or predicts by itself. */
 export const fill: RepairMethod<FillSpec> = {
   method: 'fill',
+  version: 2,
   readBox: reachBox,
   render({ width, height, read }, spec, onProgress) {
     const frame = reachBox(spec, width, height);

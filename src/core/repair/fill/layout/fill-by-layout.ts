@@ -164,7 +164,10 @@ function plansOf(prepared: Prepared, seed: number): Array<() => Plan> {
   if (divided && trusted) return [divided, laid(0), laid(1)];
   if (divided && division) {
     // A ragged border looks as borders do there where large pieces bring it along, if only they put the grounds where they belong.
-    const agree = decider.decide().slice(0, 2).map((l) => agreementOf(division, levels[at], at, l));
+    const agree = decider
+      .decide()
+      .slice(0, 2)
+      .map((l) => agreementOf(division, levels[at], at, l));
     const best = agree[1] > agree[0] + 0.02 ? 1 : 0;
     return agree[best] >= AGREES ? [laid(best), laid(1 - best), divided] : [divided, laid(best), laid(1 - best)];
   }
