@@ -20,6 +20,11 @@ export interface KernelExports {
   layoutEnergy(): number;
   expand(move: number): number;
   toneSweeps(...numbers: number[]): void;
+  blurPlane(...numbers: number[]): void;
+  boxMeanPlane(...numbers: number[]): void;
+  joinCosts(...numbers: number[]): void;
+  joinMeans(...numbers: number[]): void;
+  joinBest(...numbers: number[]): void;
   fieldOpen(...numbers: number[]): void;
   ringCosts(...numbers: number[]): void;
   moveCosts(...numbers: number[]): void;

@@ -1,3 +1,4 @@
+import { Kernels } from '../kernels/memory.ts';
 import { colourChannels, fullScale, type Raster } from './raster.ts';
 
 /**
@@ -42,37 +43,38 @@ export function gaussianKernel(sigma: number, radius = Math.ceil(3 * sigma)): Fl
   return out;
 }
 
+/** Kernels that planes go through; nothing is kept in them from call to call. */
+let shared: Kernels | undefined;
+
+/** Runs a kernel over a plane: `run` gets the addresses of the plane, of a row with room and of
+ * two more planes, and says where the result is. */
+function through(
+  source: Float32Array,
+  row: number,
+  run: (kernels: Kernels, at: { source: number; row: number; mid: number; out: number }) => number,
+): Float32Array {
+  const kernels = (shared ??= new Kernels());
+  const start = kernels.mark();
+  const at = {
+    source: kernels.put(source),
+    row: kernels.reserve(4 * row),
+    mid: kernels.reserve(source.byteLength),
+    out: kernels.reserve(source.byteLength),
+  };
+  const out = kernels.f32(run(kernels, at), source.length).slice();
+  kernels.release(start);
+  return out;
+}
+
 /** Separable Gaussian blur of a one-channel float image; edges are repeated. */
 export function blur(source: Float32Array, width: number, height: number, sigma: number): Float32Array {
   const kernel = gaussianKernel(sigma);
   const r = (kernel.length - 1) / 2;
-  const out = new Float32Array(source.length);
-  const mid = new Float32Array(source.length);
-  const row = new Float32Array(width + 2 * r);
-  for (let y = 0; y < height; y++) {
-    const at = y * width;
-    row.fill(source[at], 0, r);
-    row.set(source.subarray(at, at + width), r);
-    row.fill(source[at + width - 1], r + width);
-    // Both sides of the kernel at once: they weigh the same.
-    for (let x = 0; x < width; x++) mid[at + x] = kernel[r] * row[x + r];
-    for (let k = 1; k <= r; k++) {
-      const weight = kernel[r + k];
-      const [left, right] = [r - k, r + k];
-      for (let x = 0; x < width; x++) mid[at + x] += weight * (row[x + left] + row[x + right]);
-    }
-  }
-  for (let y = 0; y < height; y++) {
-    const at = y * width;
-    for (let x = 0; x < width; x++) out[at + x] = kernel[r] * mid[at + x];
-    for (let k = 1; k <= r; k++) {
-      const weight = kernel[r + k];
-      const above = Math.max(0, y - k) * width;
-      const below = Math.min(height - 1, y + k) * width;
-      for (let x = 0; x < width; x++) out[at + x] += weight * (mid[above + x] + mid[below + x]);
-    }
-  }
-  return out;
+  return through(source, width + 2 * r, (kernels, at) => {
+    const kernelAt = kernels.put(kernel.slice(r));
+    kernels.run.blurPlane(at.source, width, height, kernelAt, r, at.row, at.mid, at.out);
+    return at.out;
+  });
 }
 
 /**
@@ -80,33 +82,9 @@ export function blur(source: Float32Array, width: number, height: number, sigma:
  * Costs the same for every radius.
  */
 export function spread(source: Float32Array, width: number, height: number, radius: number): Float32Array {
-  let out = source;
-  for (let pass = 0; pass < 2; pass++) {
-    out = runningMean(out, width, height, 1, width, radius);
-    out = runningMean(out, height, width, width, 1, radius);
-  }
-  return out;
-}
-
-/** Running mean along `lines` lines of `length` pixels; `stride` from pixel to pixel, `jump` from line to line. */
-function runningMean(
-  source: Float32Array,
-  length: number,
-  lines: number,
-  stride: number,
-  jump: number,
-  radius: number,
-): Float32Array {
-  const out = new Float32Array(source.length);
-  const share = 1 / (2 * radius + 1);
-  for (let l = 0; l < lines; l++) {
-    const at = l * jump;
-    let sum = 0;
-    for (let k = -radius; k < length; k++) {
-      if (k + radius < length) sum += source[at + (k + radius) * stride];
-      if (k - radius - 1 >= 0) sum -= source[at + (k - radius - 1) * stride];
-      if (k >= 0) out[at + k * stride] = sum * share;
-    }
-  }
-  return out;
+  return through(source, width, ({ run }, at) => {
+    run.boxMeanPlane(at.source, width, height, radius, at.row, at.mid, at.out);
+    run.boxMeanPlane(at.out, width, height, radius, at.row, at.mid, at.source);
+    return at.source;
+  });
 }

@@ -1,15 +1,20 @@
 import { Kernels } from '../../kernels/memory.ts';
-import { distanceTransform } from '../../mask/distance.ts';
 import { solvePoissonChannels } from '../poisson.ts';
+import { lumaOf } from '../../raster/planes.ts';
+import { joinSides } from './joins.ts';
 
 /** Radius in px of the neighbourhood that predicts a pixel. */
 export const MODEL_RADIUS = 5;
-const TILE = 24;
+const TILE = 32;
 /** Tiles to each side that a tile's model sees as well, the less of them the farther they are. */
-const WINDOW = 3;
+const WINDOW = 2;
 const MIN_SAMPLES = 60;
 /** How strongly a model is held to the membrane, against what its samples would have. */
 const RIDGE = 0.6;
+/** Passes of the membrane that comes first, and of the prediction: for covers of at most so many layers, and for deeper ones. */
+const BASE_SWEEPS = 25;
+const SWEEPS = { thin: 14, deep: 24, layers: 4 };
+const OMEGA = 1.75;
 
 /** One block of a picture for {@link predictBlock}. */
 export interface PredictBlock {
@@ -24,6 +29,14 @@ export interface PredictBlock {
   /** place of the block in the picture, so that the tiles of neighbouring blocks coincide */
   originX: number;
   originY: number;
+}
+
+/** What {@link predictBlock} has filled. */
+export interface Prediction {
+  /** covered pixels as y × width + x */
+  covered: Int32Array;
+  /** how many px into the cover each of them lies, from 1 */
+  layers: Uint16Array;
 }
 
 /** The half plane of offsets within the radius: each stands for itself and its mirror image. */
@@ -147,103 +160,101 @@ function energyOf({ sums, samples }: Moments): number {
 }
 
 /**
- * Fills thin covers by the conditional mean of a locally fitted Gaussian Markov random field, starting from the
- * membrane. `block.image` is completed in place.
+ * Fills thin covers by the conditional mean of a locally fitted Gaussian Markov random field, starting from the membrane; where
+ * edges meet on both sides of a strand they are joined. `block.image` is completed in place.
+ *
  *
  * Source: conditional autoregressive models after Besag, "Spatial Interaction and the Statistical Analysis of Lattice
  * Systems", 1974; fitted by pseudo-likelihood (least squares).
  */
-export function predictBlock(block: PredictBlock, sweeps = 24): void {
+export function predictBlock(block: PredictBlock): Prediction {
   const { image, width, height, cover, colours } = block;
-  membrane(image, width, height, cover, colours);
+  const covered = coveredPixels(cover);
+  const layers = peel(image, width, height, cover, covered);
 
   const pad = MODEL_RADIUS + 1;
-  const pw = width + 2 * pad;
+  // Eight pixels of a row are read at once.
+  const pw = (width + 2 * pad + 15) & ~7;
   const ph = height + 2 * pad;
   const kernels = new Kernels();
   const imageAt = kernels.reserve(pw * ph * 16);
-  const okAt = kernels.reserve(pw * ph);
-  const offsetsAt = kernels.reserve(K * 4);
-  const scratchAt = kernels.reserve(K * 16);
+  const lumaAt = kernels.reserve((pw * ph + 16) * 4);
+  const okAt = kernels.reserve(pw * ph + 16);
+  const offsetsAt = kernels.put(Int32Array.from(OFFSETS, ([x, y]) => (y * pw + x) * 16));
+  const lumaOffsetsAt = kernels.put(Int32Array.from(OFFSETS, ([x, y]) => (y * pw + x) * 4));
+  const scratchAt = kernels.reserve((K + 1) * 32);
   const momentsAt = kernels.reserve(MOMENTS * 16);
 
-  const tileOf = (x: number, y: number) =>
-    (Math.floor((block.originY + y) / TILE) - tileY0) * tilesWide + Math.floor((block.originX + x) / TILE) - tileX0;
   const tileX0 = Math.floor(block.originX / TILE);
   const tileY0 = Math.floor(block.originY / TILE);
   const tilesWide = Math.floor((block.originX + width - 1) / TILE) - tileX0 + 1;
   const tilesHigh = Math.floor((block.originY + height - 1) / TILE) - tileY0 + 1;
-
-  const covered: number[] = [];
+  const tileOf = (x: number, y: number) =>
+    (Math.floor((block.originY + y) / TILE) - tileY0) * tilesWide + Math.floor((block.originX + x) / TILE) - tileX0;
   const used = new Uint8Array(tilesWide * tilesHigh);
-  for (let y = 0, i = 0; y < height; y++) {
-    for (let x = 0; x < width; x++, i++) {
-      if (!cover[i]) continue;
-      covered.push(i);
-      used[tileOf(x, y)] = 1;
-    }
-  }
-  const pixelsAt = kernels.reserve(covered.length * 4);
-  const tilesAt = kernels.reserve(covered.length * 4);
-  const weightsAt = kernels.reserve(used.length * K * 4);
-
-  const target = kernels.f32(imageAt, pw * ph * 4);
-  for (let y = 0; y < ph; y++) {
-    const sy = Math.min(height - 1, Math.max(0, y - pad));
-    for (let x = 0; x < pw; x++) {
-      const sx = Math.min(width - 1, Math.max(0, x - pad));
-      const from = (sy * width + sx) * 4;
-      const to = (y * pw + x) * 4;
-      target[to] = image[from];
-      target[to + 1] = image[from + 1];
-      target[to + 2] = image[from + 2];
-      target[to + 3] = 0;
-    }
-  }
-  const distance = distanceTransform(cover, width, height, 'inside');
-  const ok = kernels.u8(okAt, pw * ph);
-  for (let y = MODEL_RADIUS; y < height - MODEL_RADIUS; y++) {
-    for (let x = MODEL_RADIUS; x < width - MODEL_RADIUS; x++) {
-      if (distance[y * width + x] > MODEL_RADIUS + 0.15) ok[(y + pad) * pw + x + pad] = 1;
-    }
-  }
-  kernels.i32(offsetsAt, K).set(OFFSETS.map(([x, y]) => (y * pw + x) * 16));
-  const pixels = kernels.i32(pixelsAt, covered.length);
-  const tiles = kernels.i32(tilesAt, covered.length);
+  const pixels = new Int32Array(covered.length);
+  const tiles = new Int32Array(covered.length);
   covered.forEach((i, n) => {
     const x = i % width;
     const y = (i - x) / width;
     pixels[n] = (y + pad) * pw + x + pad;
     tiles[n] = tileOf(x, y);
+    used[tiles[n]] = 1;
   });
+  const pixelsAt = kernels.put(pixels);
+  const tilesAt = kernels.put(tiles);
+  const plainAt = kernels.put(new Float32Array(used.length * 2).fill(0.25));
+  const weightsAt = kernels.reserve(used.length * K * 4);
+  const { leans, values } = joinSides(image, width, height, cover, covered);
+  const leansAt = kernels.put(leans);
+  const valuesAt = kernels.put(values);
+
+  const target = kernels.f32(imageAt, pw * ph * 4);
+  const luma = kernels.f32(lumaAt, pw * ph + 16).fill(0);
+  const plain = lumaOf(image, colours);
+  for (let y = 0; y < ph; y++) {
+    const from = Math.min(height - 1, Math.max(0, y - pad)) * width;
+    const to = y * pw;
+    target.set(image.subarray(4 * from, 4 * (from + width)), 4 * (to + pad));
+    luma.set(plain.subarray(from, from + width), to + pad);
+    // The edge is repeated to both sides.
+    for (let x = 0; x < pw; x++) {
+      if (x >= pad && x < pad + width) continue;
+      const edge = from + (x < pad ? 0 : width - 1);
+      target.set(image.subarray(4 * edge, 4 * edge + 4), 4 * (to + x));
+      luma[to + x] = plain[edge];
+    }
+  }
+  const ok = kernels.u8(okAt, pw * ph + 16).fill(0);
+  const near = grown(cover, width, height, covered, MODEL_RADIUS);
+  for (let y = MODEL_RADIUS; y < height - MODEL_RADIUS; y++) {
+    for (let x = MODEL_RADIUS; x < width - MODEL_RADIUS; x++) {
+      if (!near[y * width + x]) ok[(y + pad) * pw + x + pad] = 1;
+    }
+  }
+  const relax = (weights: number, k: number, count: number, omega: number, lean = 0, value = 0) => {
+    for (let s = 0; s < count; s++)
+      kernels.run.relax(imageAt, pixelsAt, covered.length, tilesAt, weights, offsetsAt, k, s & 1, omega, lean, value);
+  };
+  // The membrane first: the two direct pairs at a quarter each.
+  relax(plainAt, 2, BASE_SWEEPS, 1.7);
 
   // Moments a tile, each known pixel counted once; a model sees those of all tiles in its window.
+  const view = kernels.f32(momentsAt, MOMENTS * 4);
   const perTile: Array<Moments | undefined> = new Array(used.length);
   const momentsOf = (tx: number, ty: number) => {
     const t = ty * tilesWide + tx;
     const known = perTile[t];
     if (known) return known;
-    const view = kernels.f32(momentsAt, MOMENTS * 4);
     view.fill(0);
     const x0 = Math.max(0, (tileX0 + tx) * TILE - block.originX);
     const y0 = Math.max(0, (tileY0 + ty) * TILE - block.originY);
     const x1 = Math.min(width, (tileX0 + tx + 1) * TILE - block.originX);
     const y1 = Math.min(height, (tileY0 + ty + 1) * TILE - block.originY);
-    const samples = kernels.run.accumulate(
-      imageAt,
-      pw,
-      okAt,
-      x0 + pad,
-      y0 + pad,
-      x1 + pad,
-      y1 + pad,
-      offsetsAt,
-      K,
-      scratchAt,
-      momentsAt,
-    );
+    const at = [x0 + pad, y0 + pad, x1 + pad, y1 + pad];
+    const samples = kernels.run.accumulate(lumaAt, pw, okAt, ...at, lumaOffsetsAt, K, scratchAt, momentsAt);
     const sums = new Float64Array(MOMENTS);
-    for (let i = 0; i < MOMENTS; i++) for (let c = 0; c < colours; c++) sums[i] += view[i * 4 + c];
+    for (let i = 0; i < MOMENTS; i++) sums[i] = view[4 * i] + view[4 * i + 1] + view[4 * i + 2] + view[4 * i + 3];
     return (perTile[t] = { sums, samples });
   };
   const weights = kernels.f32(weightsAt, used.length * K);
@@ -258,23 +269,102 @@ export function predictBlock(block: PredictBlock, sweeps = 24): void {
         for (let dx = -WINDOW; dx <= WINDOW; dx++) {
           if (tx + dx < 0 || ty + dy < 0 || tx + dx >= tilesWide || ty + dy >= tilesHigh) continue;
           const part = momentsOf(tx + dx, ty + dy);
-          const near = (1 - Math.abs(dx) / (WINDOW + 1)) * (1 - Math.abs(dy) / (WINDOW + 1));
-          const weight = near * Math.min(1, own / energyOf(part));
+          if (!part.samples) continue;
+          const close = (1 - Math.abs(dx) / (WINDOW + 1)) * (1 - Math.abs(dy) / (WINDOW + 1));
+          const weight = close * Math.min(1, own / energyOf(part));
           samples += weight * part.samples;
-          for (let i = 0; i < MOMENTS; i++) sums[i] += weight * part.sums[i];
+          const from = part.sums;
+          for (let i = 0; i < MOMENTS; i++) sums[i] += weight * from[i];
         }
       }
       pairWeights(sums, samples, weights, (ty * tilesWide + tx) * K);
     }
   }
-  for (let s = 0; s < sweeps; s++) {
-    kernels.run.relax(imageAt, pixelsAt, covered.length, tilesAt, weightsAt, offsetsAt, K, s & 1, 1);
-  }
+  const deepest = layers.reduce((a, b) => Math.max(a, b), 0);
+  relax(weightsAt, K, deepest <= SWEEPS.layers ? SWEEPS.thin : SWEEPS.deep, OMEGA, leansAt, valuesAt);
   for (let n = 0; n < covered.length; n++) {
     const from = pixels[n] * 4;
     const to = covered[n] * 4;
     for (let c = 0; c < colours; c++) image[to + c] = Math.min(255, Math.max(0, target[from + c]));
   }
+  return { covered, layers };
+}
+
+function coveredPixels(cover: Uint8Array): Int32Array {
+  let count = 0;
+  for (let i = 0; i < cover.length; i++) if (cover[i]) count++;
+  const out = new Int32Array(count);
+  for (let i = 0, n = 0; i < cover.length; i++) if (cover[i]) out[n++] = i;
+  return out;
+}
+
+/** 1 within so many px of the cover, by squares. */
+function grown(cover: Uint8Array, width: number, height: number, covered: Int32Array, by: number): Uint8Array {
+  const out = new Uint8Array(cover.length);
+  for (const i of covered) {
+    const x = i % width;
+    const y = (i - x) / width;
+    const inner = x > 0 && x + 1 < width && y > 0 && y + 1 < height;
+    // Only the cover's border reaches beyond it.
+    if (inner && cover[i - 1] && cover[i + 1] && cover[i - width] && cover[i + width]) {
+      out[i] = 1;
+      continue;
+    }
+    const x0 = Math.max(0, x - by);
+    const x1 = Math.min(width, x + by + 1);
+    for (let v = Math.max(0, y - by); v <= Math.min(height - 1, y + by); v++)
+      out.fill(1, v * width + x0, v * width + x1);
+  }
+  return out;
+}
+
+/**
+ * First guess at covered pixels, layer by layer from the border: the mean of the neighbours that are there. In place.
+ * @returns the layer of each, from 1
+ */
+function peel(image: Float32Array, width: number, height: number, cover: Uint8Array, covered: Int32Array): Uint16Array {
+  const left = cover.slice();
+  const layers = new Uint16Array(covered.length);
+  // Places in `covered` of those that are still to be done.
+  let layer: number[] = Array.from(covered, (_, n) => n);
+  for (let depth = 1; layer.length; depth++) {
+    const next: number[] = [];
+    const done: number[] = [];
+    for (const place of layer) {
+      const i = covered[place];
+      layers[place] = depth;
+      const x = i % width;
+      const y = (i - x) / width;
+      let n = 0;
+      let [r, g, b] = [0, 0, 0];
+      for (let v = Math.max(0, y - 1); v <= Math.min(height - 1, y + 1); v++) {
+        for (let u = Math.max(0, x - 1); u <= Math.min(width - 1, x + 1); u++) {
+          const j = v * width + u;
+          if (left[j]) continue;
+          r += image[4 * j];
+          g += image[4 * j + 1];
+          b += image[4 * j + 2];
+          n++;
+        }
+      }
+      if (!n) {
+        next.push(place);
+        continue;
+      }
+      image[4 * i] = r / n;
+      image[4 * i + 1] = g / n;
+      image[4 * i + 2] = b / n;
+      done.push(i);
+    }
+    if (!done.length) {
+      // All is covered: middle grey.
+      for (const place of next) image.fill(128, 4 * covered[place], 4 * covered[place] + 3);
+      return layers;
+    }
+    for (const i of done) left[i] = 0;
+    layer = next;
+  }
+  return layers;
 }
 
 /** Completes the covered pixels of a four-lane float image by membrane interpolation, in place. */

@@ -1,7 +1,7 @@
 import { createRaster, type Raster } from '../../raster/raster.ts';
 import { fillThin } from './thin.ts';
 
-const [W, H] = [1000, 60];
+const [W, H] = [2000, 60];
 
 /** A picture of waves, two blocks wide, with a thin bar in each, and painted over there. */
 function scene() {
@@ -11,7 +11,7 @@ function scene() {
     for (let x = 0; x < W; x++, i++) {
       const v = 120 + 50 * Math.sin(x * 0.11 + y * 0.07);
       picture.data.set([v, v * 0.9, v * 0.7], i * 3);
-      if (y >= 28 && y < 32 && ((x > 100 && x < 300) || (x > 650 && x < 900))) cover[i] = 1;
+      if (y >= 28 && y < 32 && ((x > 100 && x < 300) || (x > 1250 && x < 1500))) cover[i] = 1;
     }
   const truth = picture.data.slice();
   cover.forEach((v, i) => v && picture.data.fill(255, i * 3, i * 3 + 3));
@@ -43,11 +43,11 @@ describe('filling thin covers block by block', () => {
   });
 
   test('only blocks that hold what is wanted are done, and those as ever', () => {
-    const wanted = cover.map((v, i) => (v && i % W < 480 ? 1 : 0));
+    const wanted = cover.map((v, i) => (v && i % W < 960 ? 1 : 0));
     const out = copyOf(picture);
     fillThin(picture, cover, out, { grain: true, wanted });
     expect(bytes(out, 101, 300)).toEqual(bytes(whole, 101, 300));
-    expect(bytes(out, 651, 900).every((v) => v === 255)).toBe(true);
+    expect(bytes(out, 1251, 1500).every((v) => v === 255)).toBe(true);
   });
 
   test('shares of several threads add up to the whole, with progress to the end', () => {

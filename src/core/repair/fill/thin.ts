@@ -1,13 +1,11 @@
 import { colourChannels, crop, cropPlane, fullScale, growWithin, type Box, type Raster } from '../../raster/raster.ts';
 import { toFloat4 } from '../../raster/planes.ts';
-import { layGrain, matchGrain, type GrainOptions } from './grain.ts';
+import { grainByDepth, SMOOTH, WITH_GRAIN } from './depth-grain.ts';
+import { layGrain } from './grain.ts';
 import { predictBlock } from './predict.ts';
 
-const BLOCK = 480;
+const BLOCK = 960;
 const APRON = 64;
-
-/** What a smooth fill keeps of the grain around: a mean is flatter than any pixel, and flatter than it need be to be true. */
-const SMOOTH_GRAIN: GrainOptions = { aim: 0.5, cap: 2, least: [0, 0] };
 
 /** Options of {@link fillThin}. */
 export interface ThinOptions {
@@ -61,9 +59,10 @@ function fillBlock(picture: Raster, cover: Uint8Array, output: Raster, core: Box
   const colours = colourChannels(picture.channels);
   const image = toFloat4(crop(picture, box));
   const local = cropPlane(cover, picture.width, box);
-  predictBlock({ image, width: box.width, height: box.height, colours, cover: local, originX: box.x, originY: box.y });
-  const ground = matchGrain(image, box.width, box.height, local, colours, grain ? {} : SMOOTH_GRAIN);
-  if (grain) layGrain(image, box.width, box.height, local, colours, { originX: box.x, originY: box.y, ground });
+  const { width, height } = box;
+  const prediction = predictBlock({ image, width, height, colours, cover: local, originX: box.x, originY: box.y });
+  grainByDepth(image, width, height, local, prediction, colours, grain ? WITH_GRAIN : SMOOTH);
+  if (grain) layGrain(image, width, height, local, colours, { originX: box.x, originY: box.y });
   const scale = fullScale(picture.depth) / 255;
   for (let y = core.y; y < core.y + core.height; y++) {
     for (let x = core.x; x < core.x + core.width; x++) {
