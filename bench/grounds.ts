@@ -129,12 +129,11 @@ const rasterOf = (values: Float32Array, width: number, height: number): Raster =
 });
 
 /** Two grounds each, divided by straight, slanted and bent borders; `size` px of cover across, the picture four times as wide. */
-export async function twoGrounds(size: number, only?: number): Promise<Planted[]> {
+export async function twoGrounds(size: number): Promise<Planted[]> {
   const width = Math.round((size / 160) * 640);
   const height = Math.round(0.75 * width);
   const out: Planted[] = [];
   for (const [n, [far, near, border]] of GROUNDS.entries()) {
-    if (only !== undefined && only !== n) continue;
     const a = await textureOf(far, width, height);
     const b = await textureOf(near, width, height);
     const side = new Uint8Array(width * height);
@@ -251,13 +250,12 @@ const STRUCTURES: Array<[string, Paint]> = [
 ];
 
 /** Rendered regular structure; `size` px of cover across, all in proportion. */
-export function structures(size: number, only?: number): Planted[] {
+export function structures(size: number): Planted[] {
   const scale = size / 160;
   const width = Math.round(scale * 640);
   const height = Math.round(scale * 480);
   const out: Planted[] = [];
   STRUCTURES.forEach(([name, paint], n) => {
-    if (only !== undefined && only !== n) return;
     const values = new Float32Array(width * height * 3);
     const random = randomiser(n + 11);
     for (let y = 0, i = 0; y < height; y++) {
