@@ -19,7 +19,7 @@ type SurveyAnswer = Survey & { taken: Record<string, string> };
 const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
 
 async function settled(server: TestServer, id: string): Promise<PictureState> {
-  for (let n = 0; n < 300; n++) {
+  for (let n = 0; n < 900; n++) {
     const state = await server.json<PictureState>(`/pictures/${id}`);
     const ready = state.statuses.every(
       (s) =>

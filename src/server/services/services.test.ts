@@ -1,6 +1,7 @@
 import type { Fault, PictureDocument, Repair } from '../../contract/document.ts';
 import { rasterise, type Shape } from '../../core/mask/shapes.ts';
 import { mayRepair } from '../../core/plan/policy.ts';
+import { isEarlier, versionOf } from '../../core/repair/registry.ts';
 import { habitOf, newFault, workOut, workOutRemoval } from './edits.ts';
 import { workOutFill, workOutMany, workOutPortions } from './fills.ts';
 
@@ -247,5 +248,39 @@ describe('what the editor changes is remembered for the kind', () => {
       set: { strength: 0.6 },
     });
     expect(habitOf({ ...document, repairs: [repair([a.id, b.id])] }, edit)).toBeNull();
+  });
+});
+
+describe('made by an earlier version', () => {
+  const treated = () => {
+    const document = marked([500, 500, 60, 'object'], [900, 500, 60, 'object']);
+    const made = after(
+      document,
+      workOutMany(document, [document.faults[0].id, document.faults[1].id], SIZE, 'creative').changes,
+    );
+    const [first] = made.repairs;
+    const tries = first.tries.map((t) => ({
+      ...t,
+      spec: { ...t.spec, version: undefined, style: 'near' } as typeof t.spec,
+    }));
+    return { ...made, repairs: [{ ...first, tries }, made.repairs[1]] };
+  };
+
+  test('what is made anew takes the present version and its style; the rest stays', () => {
+    const document = treated();
+    const [old, own] = document.repairs;
+    expect(isEarlier(old.tries[0].spec)).toBe(true);
+    expect(isEarlier(own.tries[0].spec)).toBe(false);
+    const edit = workOut(document, { type: 'renew', ids: [old.id, own.id] }, SIZE);
+    expect(edit.label).toBe('Make a repair anew');
+    expect(edit.changes.map((c) => c.id)).toEqual([old.id]);
+    const [next] = (edit.changes[0].after as Repair).tries;
+    expect(next.spec).toMatchObject({ method: 'fill', style: 'first', version: versionOf('fill') });
+    expect(next.id).toBe(old.tries[0].id);
+  });
+
+  test('nothing to be made anew is said', () => {
+    const document = treated();
+    expect(() => workOut(document, { type: 'renew', ids: [document.repairs[1].id] }, SIZE)).toThrow(/present version/);
   });
 });

@@ -53,7 +53,7 @@ export function stylesFor(depth: number): [FillStyle, FillStyle, FillStyle] {
 
 /** How far around a cover a layout looks, as a multiple of its size, and the least and most px. */
 const LAID_OUT_REACH = 1.5;
-const LEAST_LAID_OUT = 96;
+const LEAST_LAID_OUT = 56;
 const MOST_LAID_OUT = 2400;
 
 /** How far in px beyond a cover, by its longer side, a style looks for donors. */

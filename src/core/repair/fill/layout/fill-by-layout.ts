@@ -107,6 +107,8 @@ export type LayoutKind = 'divided' | 'ground' | 'detail' | 'woven';
 
 /** Courses of borders that are trusted: strays from them, as a share of the cover's size and in px, and how they bend. */
 const SMOOTH = { share: 0.0028, px: 1.2, bend: 1 };
+/** Covers below so many px across show no structure that would repeat in them. */
+const SMALL = 44;
 /** Share of patches with their likes at one of a few moves from which on structure is taken to be regular. */
 const REPEATED = 0.2;
 
@@ -135,7 +137,8 @@ function plansOf(prepared: Prepared, seed: number): Array<() => Plan> {
   const { levels, at } = prepared;
   const size = Math.sqrt(coveredIn(levels[0].cover));
   const { arcs, division } = lookAround(levels, at, size);
-  const seen: Seen = arcs < 2 || !division ? findPlane(levels) : { regularity: 0, plane: null };
+  const small = size < SMALL;
+  const seen: Seen = !small && !division ? findPlane(levels) : { regularity: 0, plane: null };
   const front = seen.plane && seenFromFront(prepared, seen.plane);
   const decider = new Decider(front ? front.levels : levels, front ? front.at : at, seed);
   const step = arcs >= 2 ? BORDER_STEP : WITHIN_STEP;
@@ -172,7 +175,7 @@ function plansOf(prepared: Prepared, seed: number): Array<() => Plan> {
     return agree[best] >= AGREES ? [laid(best), laid(1 - best), divided] : [divided, laid(best), laid(1 - best)];
   }
   if (arcs >= 2) return [laid(0), laid(1), woven];
-  if (seen.regularity >= REGULAR || decider.regular >= REPEATED) return [laid(0), laid(1), woven];
+  if (!small && (seen.regularity >= REGULAR || decider.regular >= REPEATED)) return [laid(0), laid(1), woven];
   return [woven, laid(0), laid(1)];
 }
 
