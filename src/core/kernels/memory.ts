@@ -8,7 +8,6 @@ export interface KernelExports {
   measure(...addresses: number[]): void;
   searchPass(...addresses: number[]): void;
   searchAll(...addresses: number[]): void;
-  offsetPass(...addresses: number[]): void;
   voteMean(...addresses: number[]): void;
   voteBest(...addresses: number[]): void;
   accumulate(...addresses: number[]): number;

@@ -1,10 +1,12 @@
-export { seed, measure, searchPass, searchAll, voteMean, voteBest, offsetPass } from './search';
+export { seed, measure, searchPass, searchAll, voteMean, voteBest } from './search';
 export { accumulate, relax } from './predict';
-export { flowBytes, flowOpen, flowCut, flowSide, layoutOpen, layoutEnergy, expand } from './flow';
+export { flowBytes, flowOpen, flowCut, flowSide } from './flow';
+export { layoutOpen, layoutEnergy, expand } from './expansion';
 export { blurPlane, boxMeanPlane } from './planes';
 export { joinCosts, joinMeans, joinBest } from './joins';
 export { toneSweeps } from './tone';
-export { fieldOpen, ringCosts, moveCosts } from './moves';
+export { fieldOpen } from './field';
+export { ringCosts, moveCosts } from './moves';
 
 /** First byte of linear memory that the host may use. */
 export function heapBase(): usize {

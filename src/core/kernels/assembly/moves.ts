@@ -1,40 +1,5 @@
-// What moves cost at the ring around a cover and at its pixels. A field is `width` columns wide and `rows` rows high, of which the
-// window is the upper `height`; features are 12 floats a pixel.
-
-let features: usize = 0;
-let known: usize = 0;
-let allowed: usize = 0;
-let width: i32 = 0;
-let height: i32 = 0;
-let rows: i32 = 0;
-let unreadable: f32 = 0;
-
-/** Names the field that the other functions work on. */
-export function fieldOpen(
-  featuresPtr: usize, knownPtr: usize, allowedPtr: usize, columns: i32, windowRows: i32, allRows: i32, unknownCost: f32,
-): void {
-  features = featuresPtr;
-  known = knownPtr;
-  allowed = allowedPtr;
-  width = columns;
-  height = windowRows;
-  rows = allRows;
-  unreadable = unknownCost;
-}
-
-// @ts-ignore: decorator
-@inline
-function distance(a: i32, b: i32): f32 {
-  const p = features + <usize>a * 48;
-  const q = features + <usize>b * 48;
-  const d = f32x4.sub(v128.load(p), v128.load(q));
-  const e = f32x4.sub(v128.load(p, 16), v128.load(q, 16));
-  const g = f32x4.sub(v128.load(p, 32), v128.load(q, 32));
-  const s = f32x4.add(f32x4.add(f32x4.mul(d, d), f32x4.mul(e, e)), f32x4.mul(g, g));
-  return sqrt<f32>(
-    f32x4.extract_lane(s, 0) + f32x4.extract_lane(s, 1) + (f32x4.extract_lane(s, 2) + f32x4.extract_lane(s, 3)),
-  );
-}
+// What moves cost at the ring around a cover and at its pixels.
+import { allowed, distance, height, known, rows, unreadable, width } from './field';
 
 /** Where a move takes a place, or −1 outside. */
 // @ts-ignore: decorator

@@ -73,14 +73,21 @@ export function measure(
   }
 }
 
+/** Whether a match lies nearer than is wanted; `least` is the square of px, 0 for any. */
+// @ts-ignore: decorator
+@inline
+function tooNear(dx: i32, dy: i32, least: i32): bool {
+  return dx * dx + dy * dy < least;
+}
+
 /**
  * One pass of the randomised nearest-neighbour search: propagation from the two neighbours behind, then random
- * search in windows that halve. `okPtr` marks the allowed donor centres, `indexPtr` gives the list place of a centre.
+ * search in windows that halve. `least` is the square of the px that a match lies away at least, where both images are one. `okPtr` marks the allowed donor centres, `indexPtr` gives the list place of a centre.
  */
 export function searchPass(
   tgtPtr: usize, tw: i32, th: i32, srcPtr: usize, sw: i32, sh: i32, r: i32, okPtr: usize,
   centresPtr: usize, count: i32, indexPtr: usize, matchPtr: usize, distPtr: usize,
-  backwards: i32, firstWindow: i32,
+  backwards: i32, firstWindow: i32, least: i32,
 ): void {
   const ts = <usize>tw << 2;
   const ss = <usize>sw << 2;
@@ -103,7 +110,7 @@ export function searchPass(
       const cx = load<i32>(matchPtr + (<usize>j << 3)) + (x - nx);
       const cy = load<i32>(matchPtr + (<usize>j << 3) + 4) + (y - ny);
       if (cx < r || cy < r || cx >= sw - r || cy >= sh - r || (cx == bx && cy == by)) continue;
-      if (!load<u8>(okPtr + <usize>(cy * sw + cx))) continue;
+      if (!load<u8>(okPtr + <usize>(cy * sw + cx)) || tooNear(cx - x, cy - y, least)) continue;
       const d = distance(t, srcPtr + <usize>cy * ss + (<usize>cx << 2), ts, ss, r, best);
       if (d < best) {
         best = d;
@@ -118,7 +125,7 @@ export function searchPass(
       const cy = by - window + <i32>(random() % span);
       window >>= 1;
       if (cx < r || cy < r || cx >= sw - r || cy >= sh - r) continue;
-      if (!load<u8>(okPtr + <usize>(cy * sw + cx))) continue;
+      if (!load<u8>(okPtr + <usize>(cy * sw + cx)) || tooNear(cx - x, cy - y, least)) continue;
       const d = distance(t, srcPtr + <usize>cy * ss + (<usize>cx << 2), ts, ss, r, best);
       if (d < best) {
         best = d;
@@ -227,61 +234,5 @@ export function voteBest(
     if (bx >= 0) {
       store<u32>(tgtPtr + (<usize>(y * tw + x) << 2), load<u32>(srcPtr + (<usize>(by * sw + bx) << 2)));
     }
-  }
-}
-
-/**
- * One pass of the randomised search within one image, for matches at least so far away (`least` is the square of px).
- */
-export function offsetPass(
-  ptr: usize, w: i32, h: i32, r: i32, okPtr: usize, centresPtr: usize, count: i32, indexPtr: usize, matchPtr: usize,
-  distPtr: usize, backwards: i32, firstWindow: i32, least: i32,
-): void {
-  const stride = <usize>w << 2;
-  const step = backwards ? 1 : -1;
-  for (let n = 0; n < count; n++) {
-    const i = backwards ? count - 1 - n : n;
-    const o = <usize>i << 3;
-    const x = load<i32>(centresPtr + o);
-    const y = load<i32>(centresPtr + o + 4);
-    const t = ptr + <usize>y * stride + (<usize>x << 2);
-    let bx = load<i32>(matchPtr + o);
-    let by = load<i32>(matchPtr + o + 4);
-    let best = load<i32>(distPtr + (<usize>i << 2));
-    for (let side = 0; side < 2; side++) {
-      const nx = side ? x : x + step;
-      const ny = side ? y + step : y;
-      if (nx < 0 || ny < 0 || nx >= w || ny >= h) continue;
-      const j = load<i32>(indexPtr + (<usize>(ny * w + nx) << 2));
-      if (j < 0) continue;
-      const cx = load<i32>(matchPtr + (<usize>j << 3)) + (x - nx);
-      const cy = load<i32>(matchPtr + (<usize>j << 3) + 4) + (y - ny);
-      if (cx < r || cy < r || cx >= w - r || cy >= h - r || (cx == bx && cy == by)) continue;
-      if ((cx - x) * (cx - x) + (cy - y) * (cy - y) < least || !load<u8>(okPtr + <usize>(cy * w + cx))) continue;
-      const d = distance(t, ptr + <usize>cy * stride + (<usize>cx << 2), stride, stride, r, best);
-      if (d < best) {
-        best = d;
-        bx = cx;
-        by = cy;
-      }
-    }
-    let window = firstWindow;
-    while (window >= 1) {
-      const span = <u32>(2 * window + 1);
-      const cx = bx - window + <i32>(random() % span);
-      const cy = by - window + <i32>(random() % span);
-      window >>= 1;
-      if (cx < r || cy < r || cx >= w - r || cy >= h - r) continue;
-      if ((cx - x) * (cx - x) + (cy - y) * (cy - y) < least || !load<u8>(okPtr + <usize>(cy * w + cx))) continue;
-      const d = distance(t, ptr + <usize>cy * stride + (<usize>cx << 2), stride, stride, r, best);
-      if (d < best) {
-        best = d;
-        bx = cx;
-        by = cy;
-      }
-    }
-    store<i32>(matchPtr + o, bx);
-    store<i32>(matchPtr + o + 4, by);
-    store<i32>(distPtr + (<usize>i << 2), best);
   }
 }

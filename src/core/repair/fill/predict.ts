@@ -1,16 +1,21 @@
 import { Kernels } from '../../kernels/memory.ts';
-import { solvePoissonChannels } from '../poisson.ts';
 import { lumaOf } from '../../raster/planes.ts';
+import {
+  energyOf,
+  K,
+  MIN_SAMPLES,
+  MODEL_RADIUS,
+  MOMENTS,
+  OFFSETS,
+  pairWeights,
+  type Moments,
+} from './gaussian-model.ts';
 import { joinSides } from './joins.ts';
+import { peel } from './peel.ts';
 
-/** Radius in px of the neighbourhood that predicts a pixel. */
-export const MODEL_RADIUS = 5;
 const TILE = 32;
 /** Tiles to each side that a tile's model sees as well, the less of them the farther they are. */
 const WINDOW = 2;
-const MIN_SAMPLES = 60;
-/** How strongly a model is held to the membrane, against what its samples would have. */
-const RIDGE = 0.6;
 /** Passes of the membrane that comes first, and of the prediction: for covers of at most so many layers, and for deeper ones. */
 const BASE_SWEEPS = 25;
 const SWEEPS = { thin: 14, deep: 24, layers: 4 };
@@ -37,126 +42,6 @@ export interface Prediction {
   covered: Int32Array;
   /** how many px into the cover each of them lies, from 1 */
   layers: Uint16Array;
-}
-
-/** The half plane of offsets within the radius: each stands for itself and its mirror image. */
-function halfDisc(radius: number): Array<[number, number]> {
-  const out: Array<[number, number]> = [
-    [1, 0],
-    [0, 1],
-  ];
-  for (let y = 0; y <= radius; y++) {
-    for (let x = -radius; x <= radius; x++) {
-      if (y === 0 && x <= 0) continue;
-      if (x * x + y * y > radius * radius + 1) continue;
-      if ((x === 1 && y === 0) || (x === 0 && y === 1)) continue;
-      out.push([x, y]);
-    }
-  }
-  return out;
-}
-
-const OFFSETS = halfDisc(MODEL_RADIUS);
-const K = OFFSETS.length;
-const MOMENTS = (K * (K + 1)) / 2 + K;
-const FREQUENCIES = 16;
-
-/** For a grid of frequencies: 1 − mean cosine of the direct neighbours, and (that mean − cosine) of each offset. */
-const SYMBOLS = (() => {
-  const membrane: number[] = [];
-  const terms: Float64Array[] = [];
-  for (let v = -FREQUENCIES; v <= FREQUENCIES; v++) {
-    for (let u = 0; u <= FREQUENCIES; u++) {
-      if ((u === 0 && v <= 0) || (v === -FREQUENCIES && u < FREQUENCIES)) continue;
-      const wx = (Math.PI * u) / FREQUENCIES;
-      const wy = (Math.PI * v) / FREQUENCIES;
-      const mean = (Math.cos(wx) + Math.cos(wy)) / 2;
-      membrane.push(1 - mean);
-      terms.push(Float64Array.from(OFFSETS, ([x, y]) => mean - Math.cos(wx * x + wy * y)));
-    }
-  }
-  return { membrane, terms };
-})();
-
-/** Solves A x = b for symmetric positive definite A (row-major k × k, destroyed). Returns false when it is not. */
-function cholesky(a: Float64Array, b: Float64Array, k: number): boolean {
-  for (let i = 0; i < k; i++) {
-    for (let j = 0; j <= i; j++) {
-      let s = a[i * k + j];
-      for (let m = 0; m < j; m++) s -= a[i * k + m] * a[j * k + m];
-      if (i === j) {
-        if (!(s > 0)) return false;
-        a[i * k + i] = Math.sqrt(s);
-      } else a[i * k + j] = s / a[j * k + j];
-    }
-  }
-  for (let i = 0; i < k; i++) {
-    let s = b[i];
-    for (let m = 0; m < i; m++) s -= a[i * k + m] * b[m];
-    b[i] = s / a[i * k + i];
-  }
-  for (let i = k - 1; i >= 0; i--) {
-    let s = b[i];
-    for (let m = i + 1; m < k; m++) s -= a[m * k + i] * b[m];
-    b[i] = s / a[i * k + i];
-  }
-  return true;
-}
-
-/**
- * Largest share of the fitted departure from the membrane that keeps the model stable: its spectral symbol must stay
- * below that of a unit root at every frequency, with some room.
- */
-function stableShare(a: Float64Array): number {
-  let share = 1;
-  for (let f = 0; f < SYMBOLS.membrane.length; f++) {
-    const term = SYMBOLS.terms[f];
-    let g = 0;
-    for (let i = 0; i < K; i++) g += a[i] * term[i];
-    const room = SYMBOLS.membrane[f] * 0.985;
-    if (g < -room) share = Math.min(share, room / -g);
-  }
-  return share;
-}
-
-function pairWeights(moments: Float64Array, samples: number, out: Float32Array, at: number): void {
-  out.fill(0, at, at + K);
-  out[at] = out[at + 1] = 0.25;
-  if (samples < MIN_SAMPLES) return;
-  const a = new Float64Array(K * K);
-  const b = new Float64Array(K);
-  let m = 0;
-  let trace = 0;
-  for (let i = 0; i < K; i++) {
-    for (let j = 0; j <= i; j++) a[i * K + j] = a[j * K + i] = moments[m++];
-    trace += a[i * K + i];
-  }
-  for (let i = 0; i < K; i++) b[i] = moments[m++];
-  const ridge = (trace / K) * RIDGE * Math.min(1, 400 / samples) + samples * 0.02;
-  for (let i = 0; i < K; i++) a[i * K + i] += ridge;
-  if (!cholesky(a, b, K)) return;
-  const share = stableShare(b);
-  let sum = 0;
-  for (let i = 0; i < K; i++) {
-    const w = b[i] * share;
-    sum += w;
-    out[at + i] = w / 2;
-  }
-  out[at] += (1 - sum) / 4;
-  out[at + 1] += (1 - sum) / 4;
-}
-
-/** Sums over the known pixels of a tile: products of what predicts, by rows of the lower triangle, and with what is predicted. */
-interface Moments {
-  sums: Float64Array;
-  samples: number;
-}
-
-/** Mean square of what a tile's model predicts from: how much goes on there. */
-function energyOf({ sums, samples }: Moments): number {
-  let trace = 0;
-  for (let i = 0, m = 0; i < K; i++, m += i + 1) trace += sums[m];
-  return trace / Math.max(1, samples) + 1e-3;
 }
 
 /**
@@ -316,84 +201,4 @@ function grown(cover: Uint8Array, width: number, height: number, covered: Int32A
       out.fill(1, v * width + x0, v * width + x1);
   }
   return out;
-}
-
-/**
- * First guess at covered pixels, layer by layer from the border: the mean of the neighbours that are there. In place.
- * @returns the layer of each, from 1
- */
-function peel(image: Float32Array, width: number, height: number, cover: Uint8Array, covered: Int32Array): Uint16Array {
-  const left = cover.slice();
-  const layers = new Uint16Array(covered.length);
-  // Places in `covered` of those that are still to be done.
-  let layer: number[] = Array.from(covered, (_, n) => n);
-  for (let depth = 1; layer.length; depth++) {
-    const next: number[] = [];
-    const done: number[] = [];
-    for (const place of layer) {
-      const i = covered[place];
-      layers[place] = depth;
-      const x = i % width;
-      const y = (i - x) / width;
-      let n = 0;
-      let [r, g, b] = [0, 0, 0];
-      for (let v = Math.max(0, y - 1); v <= Math.min(height - 1, y + 1); v++) {
-        for (let u = Math.max(0, x - 1); u <= Math.min(width - 1, x + 1); u++) {
-          const j = v * width + u;
-          if (left[j]) continue;
-          r += image[4 * j];
-          g += image[4 * j + 1];
-          b += image[4 * j + 2];
-          n++;
-        }
-      }
-      if (!n) {
-        next.push(place);
-        continue;
-      }
-      image[4 * i] = r / n;
-      image[4 * i + 1] = g / n;
-      image[4 * i + 2] = b / n;
-      done.push(i);
-    }
-    if (!done.length) {
-      // All is covered: middle grey.
-      for (const place of next) image.fill(128, 4 * covered[place], 4 * covered[place] + 3);
-      return layers;
-    }
-    for (const i of done) left[i] = 0;
-    layer = next;
-  }
-  return layers;
-}
-
-/** Completes the covered pixels of a four-lane float image by membrane interpolation, in place. */
-export function membrane(
-  image: Float32Array,
-  width: number,
-  height: number,
-  cover: Uint8Array,
-  colours: number,
-  tolerance = 0.1,
-): void {
-  const planes: Float32Array[] = [];
-  for (let c = 0; c < colours; c++) {
-    const plane = new Float32Array(width * height);
-    let sum = 0;
-    let count = 0;
-    for (let i = 0; i < plane.length; i++) {
-      plane[i] = image[i * 4 + c];
-      if (!cover[i]) {
-        sum += plane[i];
-        count++;
-      }
-    }
-    const mean = count ? sum / count : 128;
-    for (let i = 0; i < plane.length; i++) if (cover[i]) plane[i] = mean;
-    planes.push(plane);
-  }
-  solvePoissonChannels(planes, cover, width, height, undefined, { tolerance });
-  for (let c = 0; c < colours; c++) {
-    for (let i = 0; i < cover.length; i++) if (cover[i]) image[i * 4 + c] = planes[c][i];
-  }
 }

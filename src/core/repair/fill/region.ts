@@ -1,4 +1,5 @@
 import { distanceTransform } from '../../mask/distance.ts';
+import { componentBoxes } from '../../mask/components.ts';
 import { boundsOf } from '../../mask/mask.ts';
 import {
   colourChannels,
@@ -21,6 +22,7 @@ import {
   type FillSettings,
   type FillStyle,
 } from './settings.ts';
+import { reasonFor } from './reason.ts';
 import { fillThin } from './thin.ts';
 import { fillWide } from './wide.ts';
 import { fillByLayout, type LaidOut } from './layout/fill-by-layout.ts';
@@ -45,70 +47,6 @@ export interface FillResult {
   searched: number;
   /** one sentence for the person who has to judge it */
   reason: string;
-}
-
-/** Labels 8-connected groups of non-zero pixels; returns their boxes. */
-export function componentBoxes(mask: Uint8Array, width: number, height: number, join = 0): Box[] {
-  const seen = new Uint8Array(mask.length);
-  const boxes: Box[] = [];
-  const stack: number[] = [];
-  for (let start = 0; start < mask.length; start++) {
-    if (!mask[start] || seen[start]) continue;
-    let x0 = width;
-    let x1 = 0;
-    let y0 = height;
-    let y1 = 0;
-    stack.push(start);
-    seen[start] = 1;
-    while (stack.length) {
-      const i = stack.pop()!;
-      const x = i % width;
-      const y = (i - x) / width;
-      if (x < x0) x0 = x;
-      if (x > x1) x1 = x;
-      if (y < y0) y0 = y;
-      if (y > y1) y1 = y;
-      for (let v = Math.max(0, y - 1); v <= Math.min(height - 1, y + 1); v++) {
-        for (let u = Math.max(0, x - 1); u <= Math.min(width - 1, x + 1); u++) {
-          const j = v * width + u;
-          if (mask[j] && !seen[j]) {
-            seen[j] = 1;
-            stack.push(j);
-          }
-        }
-      }
-    }
-    boxes.push({ x: x0, y: y0, width: x1 - x0 + 1, height: y1 - y0 + 1 });
-  }
-  return join > 0 ? joinBoxes(boxes, join) : boxes;
-}
-
-/** Merges boxes that come within `reach` px of each other. */
-function joinBoxes(boxes: Box[], reach: number): Box[] {
-  const out = boxes.slice();
-  for (let changed = true; changed;) {
-    changed = false;
-    for (let i = 0; i < out.length && !changed; i++) {
-      for (let j = i + 1; j < out.length; j++) {
-        const a = out[i];
-        const b = out[j];
-        if (a.x > b.x + b.width + reach || b.x > a.x + a.width + reach) continue;
-        if (a.y > b.y + b.height + reach || b.y > a.y + a.height + reach) continue;
-        const x = Math.min(a.x, b.x);
-        const y = Math.min(a.y, b.y);
-        out[i] = {
-          x,
-          y,
-          width: Math.max(a.x + a.width, b.x + b.width) - x,
-          height: Math.max(a.y + a.height, b.y + b.height) - y,
-        };
-        out.splice(j, 1);
-        changed = true;
-        break;
-      }
-    }
-  }
-  return out;
 }
 
 /** Thrown when nothing clean is left to take donors from; its message is for the user. */
@@ -312,43 +250,4 @@ function fillDeep(
       reach *= 2;
     }
   }
-}
-
-/** What a layout did, in words. */
-function layoutReason({ kind, grounds }: LaidOut): string {
-  const many = ['no ground', 'one ground', 'two grounds', 'three grounds'][grounds] ?? `${grounds} grounds`;
-  switch (kind) {
-    case 'divided':
-      return `${many} around; their borders run on inside, each is filled from its own kind.`;
-    case 'ground':
-      return `${grounds > 1 ? `${many} around, ` : ''}laid out in large pieces, by the tone of the ground.`;
-    case 'detail':
-      return `${grounds > 1 ? `${many} around, ` : ''}laid out in large pieces, by lines and courses that run on.`;
-    case 'woven':
-      return `${many} around, woven from many places of its kind.`;
-  }
-}
-
-function reasonFor(
-  style: FillStyle,
-  depth: number,
-  predicted: number,
-  searched: number,
-  laidOut: LaidOut | null,
-): string {
-  const width = Math.round(2 * depth);
-  const layout = laidOut ? `Up to ${width} px across: ${layoutReason(laidOut)}` : `Up to ${width} px across.`;
-  const texts: Record<FillStyle, string> = {
-    faithful: `At most ${width} px across: predicted from the pixels beside it, grain matched.`,
-    smooth: `At most ${width} px across: predicted from the pixels beside it, grain kept low.`,
-    textured: `At most ${width} px across: detail copied from donors close by.`,
-    first: layout,
-    second: layout,
-    third: layout,
-    near: `Up to ${width} px across: completed from donors close by.`,
-    far: `Up to ${width} px across: completed from donors far around, in larger pieces.`,
-    lines: `Up to ${width} px across: lines continued first, then texture.`,
-  };
-  const both = predicted && searched ? ' Thin parts were predicted, deep parts completed from donors.' : '';
-  return texts[style] + both;
 }

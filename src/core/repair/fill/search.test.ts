@@ -1,6 +1,8 @@
 import { rasterise } from '../../mask/shapes.ts';
-import { membrane, predictBlock } from './predict.ts';
-import { componentBoxes, workFrame } from './region.ts';
+import { componentBoxes } from '../../mask/components.ts';
+import { membrane } from './membrane.ts';
+import { predictBlock } from './predict.ts';
+import { workFrame } from './region.ts';
 import { allowedCentres, halve, searchDonors, type SearchLevel } from './search.ts';
 
 /** Numbers that look random but are always the same. */

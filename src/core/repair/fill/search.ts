@@ -2,7 +2,7 @@ import { Kernels } from '../../kernels/memory.ts';
 import { distanceTransform } from '../../mask/distance.ts';
 import { boundsOf } from '../../mask/mask.ts';
 import { growWithin } from '../../raster/raster.ts';
-import { membrane } from './predict.ts';
+import { membrane } from './membrane.ts';
 
 /** One resolution of the picture and of its donors, in the form that the search reads. */
 export interface SearchLevel {
@@ -367,6 +367,7 @@ function completeLevel(
           distAt,
           (pass + round) & 1,
           above ? Math.max(8, Math.max(donors.width, donors.height) >> 3) : Math.max(donors.width, donors.height),
+          0,
         );
       }
     }

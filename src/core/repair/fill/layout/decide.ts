@@ -2,7 +2,8 @@ import { LayoutEnergy, type Labelling } from './expansion.ts';
 import { BY_DETAIL, BY_GROUND, featuresOf, type Weighting } from './features.ts';
 import type { Field, Move } from './field.ts';
 import { coveredIn, type Level } from './levels.ts';
-import { movesOfLevel, proposeMoves, type Proposed } from './offsets.ts';
+import type { Proposed } from './common-moves.ts';
+import { movesOfLevel, proposeMoves } from './offsets.ts';
 
 /** Where every covered pixel of one level comes from. */
 export interface Layout {

@@ -56,17 +56,7 @@ export class LayoutEnergy {
     run.fieldOpen(features, known, allowed, width, height, field.rows, UNKNOWN_COST);
     run.moveCosts(pixelsAt, neighboursAt, this.count, movesAt, moves.length, places, this.costsAt, PARTS, NEVER);
     run.flowOpen(graph, this.count);
-    run.layoutOpen(
-      features,
-      known,
-      places,
-      this.costsAt,
-      neighboursAt,
-      this.labelsAt,
-      changes,
-      this.count,
-      UNKNOWN_COST,
-    );
+    run.layoutOpen(places, this.costsAt, neighboursAt, this.labelsAt, changes, this.count);
   }
 
   /** What each move costs at each pixel: move × pixels + pixel. */

@@ -42,3 +42,16 @@ export function donorOf(field: Field, i: number, move: Move): number {
 
 /** What stands for the distance to a pixel that is not known: like a change of ground. */
 export const UNKNOWN_COST = 60;
+
+/** Share of the cover, looked at in a few places, for which a move finds a donor. */
+export function servedShare(field: Field, move: Move, places: number): number {
+  const { pixels } = field;
+  const step = Math.max(1, Math.floor(pixels.length / places));
+  let served = 0;
+  let all = 0;
+  for (let n = step >> 1; n < pixels.length; n += step, all++) if (donorOf(field, pixels[n], move) >= 0) served++;
+  return served / Math.max(1, all);
+}
+
+/** Whether two moves are all but the same. */
+export const near = (a: Move, b: Move) => Math.abs(a.x - b.x) <= 1 && Math.abs(a.y - b.y) <= 1;

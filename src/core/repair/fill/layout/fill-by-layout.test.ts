@@ -1,7 +1,8 @@
 import { createRaster, type Raster } from '../../../raster/raster.ts';
 import { lookAround } from '../grounds/division.ts';
 import { findPlane } from '../grounds/plane.ts';
-import { fillByLayout, prepare } from './fill-by-layout.ts';
+import { fillByLayout } from './fill-by-layout.ts';
+import { prepare } from './prepare.ts';
 
 const [W, H] = [240, 180];
 const randomiser = (seed: number) => {

@@ -1,5 +1,5 @@
 import { Kernels } from '../../../kernels/memory.ts';
-import type { Pieces } from './carry.ts';
+import type { Pieces } from './pieces.ts';
 import type { Level } from './levels.ts';
 import { toneAt, type Tone } from './tone.ts';
 

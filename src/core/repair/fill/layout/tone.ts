@@ -1,7 +1,7 @@
 import { Kernels } from '../../../kernels/memory.ts';
 import type { Level } from './levels.ts';
 import type { Surface } from './surface.ts';
-import type { Pieces } from './carry.ts';
+import type { Pieces } from './pieces.ts';
 
 /** A step in tone at which a seam counts as a border of grounds rather than as a difference to be evened, 8-bit scale. */
 export const BORDER_STEP = 24;

@@ -1,0 +1,131 @@
+import { signedDistance } from '../grounds/border.ts';
+import { agreement, lookAround, masksOf, type Division } from '../grounds/division.ts';
+import { findPlane, REGULAR, type Plane, type Seen } from '../grounds/plane.ts';
+import { carryOut, fillGround, weave, type Carried } from './carry-out.ts';
+import { Decider, type Layout } from './decide.ts';
+import { frontOf } from './front.ts';
+import { coveredIn, finestLevel, type Level } from './levels.ts';
+import { resolutionsOf, type Prepared, type Resolutions } from './prepare.ts';
+import { BORDER_STEP, WITHIN_STEP } from './tone.ts';
+
+/** Below so many covered px a ground's part is too small to be laid out by itself. */
+const LEAST_PART = 12;
+
+/**
+ * Ways of laying a cover out. `divided`: the grounds around are told apart, their borders run on inside, each is filled from its
+ * own kind. `ground`: large pieces, seams where tone on the large agrees. `detail`: large pieces, seams where lines and courses
+ * meet. `woven`: one ground, put together from many small places.
+ */
+export type LayoutKind = 'divided' | 'ground' | 'detail' | 'woven';
+
+/** Courses of borders that are trusted: strays from them, as a share of the cover's size and in px, and how they bend. */
+const SMOOTH = { share: 0.0028, px: 1.2, bend: 1 };
+/** Covers below so many px across show no structure that would repeat in them. */
+const SMALL = 44;
+/** Share of patches with their likes at one of a few moves from which on structure is taken to be regular. */
+const REPEATED = 0.2;
+
+/** One way of laying a cover out, ready to be carried out. */
+export interface Plan {
+  kind: LayoutKind;
+  /** how many grounds are told apart */
+  grounds: number;
+  carry(): Part[] | null;
+}
+
+/** What one ground, or the whole, lays into the cover. */
+export interface Part {
+  carried: Carried;
+  /** the plane in which the pieces lie, where it is not seen from the front */
+  plane?: Plane;
+  /** how much of it counts at a place of the window; null: all */
+  share: ((x: number, y: number) => number) | null;
+}
+
+/**
+ * The ways of laying a cover out, the one to be preferred first: as the grounds lie where their borders can be followed; as the
+ * pieces around suggest where several grounds or regular structure are there; woven where all is of one ground.
+ */
+export function plansOf(prepared: Prepared, seed: number): Array<() => Plan> {
+  const { levels, at } = prepared;
+  const size = Math.sqrt(coveredIn(levels[0].cover));
+  const { arcs, division } = lookAround(levels, at, size);
+  const small = size < SMALL;
+  const seen: Seen = !small && !division ? findPlane(levels) : { regularity: 0, plane: null };
+  const front = seen.plane && seenFromFront(prepared, seen.plane);
+  const decider = new Decider(front ? front.levels : levels, front ? front.at : at, seed);
+  const step = arcs >= 2 ? BORDER_STEP : WITHIN_STEP;
+  const grounds = Math.max(1, division?.means.length ?? arcs);
+  const laid = (n: number) => (): Plan => {
+    const layouts = decider.decide();
+    const layout = layouts[Math.min(n, layouts.length - 1)];
+    const kind = layout.by === 'ground' ? 'ground' : 'detail';
+    return {
+      kind,
+      grounds,
+      carry: () => [
+        { carried: carryOut(front ?? prepared, layout, step), share: null, plane: seen.plane ?? undefined },
+      ],
+    };
+  };
+  const woven = (): Plan => ({
+    kind: 'woven',
+    grounds: 1,
+    carry: () => [{ carried: weave(prepared, seed), share: null }],
+  });
+  const divided =
+    division && ((): Plan => ({ kind: 'divided', grounds, carry: () => carryDivided(prepared, division, seed) }));
+  const trusted =
+    division && division.roughness <= Math.max(SMOOTH.px, SMOOTH.share * size) && division.bend <= SMOOTH.bend;
+  if (divided && trusted) return [divided, laid(0), laid(1)];
+  if (divided && division) {
+    // A ragged border looks as borders do there where large pieces bring it along, if only they put the grounds where they belong.
+    const agree = decider
+      .decide()
+      .slice(0, 2)
+      .map((l) => agreementOf(division, levels[at], at, l));
+    const best = agree[1] > agree[0] + 0.02 ? 1 : 0;
+    return agree[best] >= AGREES ? [laid(best), laid(1 - best), divided] : [divided, laid(best), laid(1 - best)];
+  }
+  if (arcs >= 2) return [laid(0), laid(1), woven];
+  if (!small && (seen.regularity >= REGULAR || decider.regular >= REPEATED)) return [laid(0), laid(1), woven];
+  return [woven, laid(0), laid(1)];
+}
+
+/** Share of a layout that must lie as the grounds are divided for it to be trusted with a ragged border. */
+const AGREES = 0.9;
+
+function agreementOf(division: Division, level: Level, at: number, { labels, moves }: Layout): number {
+  const donor = (i: number) => i + moves[labels[i]].y * level.width + moves[labels[i]].x;
+  return agreement(division, level, at, donor);
+}
+
+/** A window seen from the front of a slanted plane, with its resolutions. */
+function seenFromFront({ picture, levels }: Prepared, plane: Plane): Resolutions | null {
+  const front = frontOf(picture, levels[0], plane);
+  const { cover, known, allowed } = front.masks;
+  const own = resolutionsOf(finestLevel(front.picture, cover, known, allowed));
+  return own.levels[own.at].allowed.indexOf(1) < 0 ? null : own;
+}
+
+/** Each ground's part from its own kind; where they meet, one goes over into the other as fast as the picture does it. */
+function carryDivided({ levels, at }: Prepared, division: Division, seed: number): Part[] | null {
+  const soft = Math.max(...division.borders.map((b) => b.softness));
+  const parts: Part[] = [];
+  for (const [ground, mask] of masksOf(division, levels, at, soft).entries()) {
+    if (coveredIn(mask.cover) < LEAST_PART) continue;
+    const own = resolutionsOf({ ...levels[0], ...mask });
+    if (own.levels[own.at].allowed.indexOf(1) < 0) return null;
+    // The first one is laid as it is; others are laid over it: all inside, half on the border.
+    const share = (x: number, y: number) => {
+      let out = division.groundAt(x, y) === ground ? 1 : 0;
+      for (const b of division.borders) {
+        const d = Math.abs(signedDistance(b, x, y));
+        if (d < soft) out = out ? 0.5 + d / (2 * soft) : 0.5 - d / (2 * soft);
+      }
+      return out;
+    };
+    parts.push({ carried: fillGround(own, seed), share: parts.length ? share : null });
+  }
+  return parts;
+}
