@@ -1,4 +1,4 @@
-import { distanceTransform } from '../../mask/distance.ts';
+import { nearCover } from '../../mask/near.ts';
 import type { Point } from '../../mask/shapes.ts';
 import { blur, lumaOf, spread } from '../../raster/planes.ts';
 
@@ -55,8 +55,10 @@ function groundOf(
   pixels: number[],
 ): Ground {
   const counted = (counts: Float32Array) => ({ counts, share: spread(counts, width, height, AROUND) });
-  const known = counted(Float32Array.from(cover, (v) => (v ? 0 : 1)));
-  const covered = counted(Float32Array.from(cover));
+  const free = new Float32Array(cover.length);
+  for (let i = 0; i < free.length; i++) free[i] = cover[i] ? 0 : 1;
+  const known = counted(free);
+  const covered = counted(new Float32Array(cover));
   const around = meanWhere(luma, soft, width, height, known, pixels);
   return { pixels, known, covered, around, crowd: spread(covered.counts, width, height, CROWD) };
 }
@@ -177,11 +179,11 @@ export function layGrain(
   const slow = blur(luma, width, height, 3 * GRAIN_SIGMA);
   const all = meanWhere(luma, slow, width, height, known, pixels);
   const here = meanWhere(luma, soft, width, height, covered, pixels);
-  const distance = distanceTransform(cover, width, height, 'inside');
+  const near = nearCover(cover, width, height, pixels, CLEAN);
   const aside = (i: number, [dx, dy]: Point): number => {
     const [x, y] = [(i % width) + dx, Math.floor(i / width) + dy];
     const from = y * width + x;
-    return x >= 0 && y >= 0 && x < width && y < height && distance[from] > CLEAN ? from : -1;
+    return x >= 0 && y >= 0 && x < width && y < height && !near[from] ? from : -1;
   };
   for (const members of squaresOf(pixels, width, originX, originY)) {
     // The more of the square a place serves the better, and the more alike the grain there is.
@@ -233,10 +235,11 @@ function meanWhere(
   { counts, share }: Counted,
   pixels: readonly number[],
 ): Float32Array {
-  const energy = luma.map((v, i) => (counts[i] ? (v - soft[i]) ** 2 : 0));
-  const near = spread(energy, width, height, AROUND);
+  const energy = new Float32Array(luma.length);
+  for (let i = 0; i < energy.length; i++) if (counts[i]) energy[i] = (luma[i] - soft[i]) ** 2;
+  const out = spread(energy, width, height, AROUND);
+  for (let i = 0; i < out.length; i++) out[i] = Math.max(0, out[i] / Math.max(1e-4, share[i]));
   const known: number[] = [];
-  const out = near.map((v, i) => Math.max(0, v / Math.max(1e-4, share[i])));
   for (const i of pixels) if (share[i] > 0.02) known.push(out[i]);
   const usual = known.sort((a, b) => a - b)[known.length >> 1] ?? 0;
   for (const i of pixels) if (share[i] <= 0.02) out[i] = usual;

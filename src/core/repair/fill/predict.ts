@@ -10,6 +10,7 @@ import {
   pairWeights,
   type Moments,
 } from './gaussian-model.ts';
+import { nearCover } from '../../mask/near.ts';
 import { joinSides } from './joins.ts';
 import { peel } from './peel.ts';
 
@@ -111,7 +112,7 @@ export function predictBlock(block: PredictBlock): Prediction {
     }
   }
   const ok = kernels.u8(okAt, pw * ph + 16).fill(0);
-  const near = grown(cover, width, height, covered, MODEL_RADIUS);
+  const near = nearCover(cover, width, height, covered, MODEL_RADIUS);
   for (let y = MODEL_RADIUS; y < height - MODEL_RADIUS; y++) {
     for (let x = MODEL_RADIUS; x < width - MODEL_RADIUS; x++) {
       if (!near[y * width + x]) ok[(y + pad) * pw + x + pad] = 1;
@@ -180,25 +181,5 @@ function coveredPixels(cover: Uint8Array): Int32Array {
   for (let i = 0; i < cover.length; i++) if (cover[i]) count++;
   const out = new Int32Array(count);
   for (let i = 0, n = 0; i < cover.length; i++) if (cover[i]) out[n++] = i;
-  return out;
-}
-
-/** 1 within so many px of the cover, by squares. */
-function grown(cover: Uint8Array, width: number, height: number, covered: Int32Array, by: number): Uint8Array {
-  const out = new Uint8Array(cover.length);
-  for (const i of covered) {
-    const x = i % width;
-    const y = (i - x) / width;
-    const inner = x > 0 && x + 1 < width && y > 0 && y + 1 < height;
-    // Only the cover's border reaches beyond it.
-    if (inner && cover[i - 1] && cover[i + 1] && cover[i - width] && cover[i + width]) {
-      out[i] = 1;
-      continue;
-    }
-    const x0 = Math.max(0, x - by);
-    const x1 = Math.min(width, x + by + 1);
-    for (let v = Math.max(0, y - by); v <= Math.min(height - 1, y + by); v++)
-      out.fill(1, v * width + x0, v * width + x1);
-  }
   return out;
 }
