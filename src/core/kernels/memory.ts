@@ -112,3 +112,19 @@ export class Kernels {
     return new Float32Array(this.run.memory.buffer, address, length);
   }
 }
+
+let shared: Kernels | undefined;
+
+/**
+ * Runs something over kernels that this thread keeps; what it reserves is let go of afterwards, and calls may be nested. Nothing is
+ * cleared: blocks hold what stood there before.
+ */
+export function withKernels<T>(run: (kernels: Kernels) => T): T {
+  const kernels = (shared ??= new Kernels());
+  const start = kernels.mark();
+  try {
+    return run(kernels);
+  } finally {
+    kernels.release(start);
+  }
+}

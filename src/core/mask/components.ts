@@ -4,17 +4,18 @@ import type { Box } from '../raster/raster.ts';
 export function componentBoxes(mask: Uint8Array, width: number, height: number, join = 0): Box[] {
   const seen = new Uint8Array(mask.length);
   const boxes: Box[] = [];
-  const stack: number[] = [];
+  const stack = new Int32Array(mask.length);
   for (let start = 0; start < mask.length; start++) {
     if (!mask[start] || seen[start]) continue;
     let x0 = width;
     let x1 = 0;
     let y0 = height;
     let y1 = 0;
-    stack.push(start);
+    let top = 0;
+    stack[top++] = start;
     seen[start] = 1;
-    while (stack.length) {
-      const i = stack.pop()!;
+    while (top) {
+      const i = stack[--top];
       const x = i % width;
       const y = (i - x) / width;
       if (x < x0) x0 = x;
@@ -26,7 +27,7 @@ export function componentBoxes(mask: Uint8Array, width: number, height: number, 
           const j = v * width + u;
           if (mask[j] && !seen[j]) {
             seen[j] = 1;
-            stack.push(j);
+            stack[top++] = j;
           }
         }
       }

@@ -1,6 +1,8 @@
 import type { Box } from '../raster/raster.ts';
 
 const FAR = 1e20;
+/** Distance in px where there is nothing to reach; larger than any picture. */
+const UNREACHED = 1e5;
 
 function transformLine(f: Float64Array, n: number, d: Float64Array, v: Int32Array, z: Float64Array): void {
   let k = 0;
@@ -45,17 +47,32 @@ export function distanceTransform(
   const z = new Float64Array(n + 1);
   const out = new Float32Array(width * height);
   const first = box.y * width + box.x;
+  const inside = to === 'inside';
+  // Down each column first: as far as to the nearer end of the run of pixels in which one lies.
   for (let x = 0; x < box.width; x++) {
-    for (let y = 0, i = first + x; y < box.height; y++, i += width)
-      f[y] = (mask[i] !== 0) === (to === 'inside') ? 0 : 1e10;
-    transformLine(f, box.height, d, v, z);
-    for (let y = 0, i = first + x; y < box.height; y++, i += width) out[i] = Math.min(d[y], 1e10);
+    let since = UNREACHED;
+    for (let y = 0, i = first + x; y < box.height; y++, i += width) {
+      since = (mask[i] !== 0) === inside ? 0 : Math.min(UNREACHED, since + 1);
+      out[i] = since;
+    }
+    since = UNREACHED;
+    for (let y = box.height - 1, i = first + x + y * width; y >= 0; y--, i -= width) {
+      since = out[i] === 0 ? 0 : Math.min(UNREACHED, since + 1);
+      if (since < out[i]) out[i] = since;
+    }
   }
+  // Then along each row, run by run: nothing beyond a pixel of distance 0 can be nearer than that one.
   for (let y = 0; y < box.height; y++) {
     const row = out.subarray(first + y * width, first + y * width + box.width);
-    f.set(row);
-    transformLine(f, box.width, d, v, z);
-    for (let x = 0; x < box.width; x++) row[x] = Math.sqrt(d[x]);
+    for (let x = 0; x < box.width; x++) {
+      if (row[x] === 0) continue;
+      const from = Math.max(0, x - 1);
+      while (x < box.width && row[x] !== 0) x++;
+      const count = Math.min(box.width, x + 1) - from;
+      for (let k = 0; k < count; k++) f[k] = row[from + k] ** 2;
+      transformLine(f, count, d, v, z);
+      for (let k = 0; k < count; k++) row[from + k] = Math.sqrt(d[k]);
+    }
   }
   return out;
 }

@@ -1,4 +1,4 @@
-/** 1 within so many px of a cover, by squares; `covered` lists its pixels as y × width + x. */
+/** 1 within so many px of a cover, or touching that disc; `covered` lists its pixels as y × width + x. */
 export function nearCover(
   cover: Uint8Array,
   width: number,
@@ -7,6 +7,7 @@ export function nearCover(
   by: number,
 ): Uint8Array {
   const out = new Uint8Array(cover.length);
+  const reach = Array.from({ length: by + 1 }, (_, dy) => Math.floor(Math.sqrt(by * by + 1 - dy * dy)));
   for (const i of covered) {
     const x = i % width;
     const y = (i - x) / width;
@@ -16,10 +17,10 @@ export function nearCover(
       out[i] = 1;
       continue;
     }
-    const x0 = Math.max(0, x - by);
-    const x1 = Math.min(width, x + by + 1);
-    for (let v = Math.max(0, y - by); v <= Math.min(height - 1, y + by); v++)
-      out.fill(1, v * width + x0, v * width + x1);
+    for (let v = Math.max(0, y - by); v <= Math.min(height - 1, y + by); v++) {
+      const across = reach[Math.abs(v - y)];
+      out.fill(1, v * width + Math.max(0, x - across), v * width + Math.min(width, x + across + 1));
+    }
   }
   return out;
 }

@@ -1,4 +1,4 @@
-import { Kernels } from '../kernels/memory.ts';
+import { withKernels, type Kernels } from '../kernels/memory.ts';
 import { colourChannels, fullScale, type Raster } from './raster.ts';
 
 /**
@@ -11,6 +11,15 @@ export function toFloat4(source: Raster, pad = 0): Float32Array {
   const scale = 255 / fullScale(source.depth);
   const stride = width + 2 * pad;
   const out = new Float32Array(stride * (height + 2 * pad) * 4);
+  if (pad === 0 && colours === 3) {
+    const { data } = source;
+    for (let from = 0, to = 0; to < out.length; from += channels, to += 4) {
+      out[to] = data[from] * scale;
+      out[to + 1] = data[from + 1] * scale;
+      out[to + 2] = data[from + 2] * scale;
+    }
+    return out;
+  }
   for (let y = -pad; y < height + pad; y++) {
     const sy = y < 0 ? 0 : y >= height ? height - 1 : y;
     for (let x = -pad; x < width + pad; x++) {
@@ -43,9 +52,6 @@ export function gaussianKernel(sigma: number, radius = Math.ceil(3 * sigma)): Fl
   return out;
 }
 
-/** Kernels that planes go through; nothing is kept in them from call to call. */
-let shared: Kernels | undefined;
-
 /** Runs a kernel over a plane: `run` gets the addresses of the plane, of a row with room and of
  * two more planes, and says where the result is. */
 function through(
@@ -53,17 +59,15 @@ function through(
   row: number,
   run: (kernels: Kernels, at: { source: number; row: number; mid: number; out: number }) => number,
 ): Float32Array {
-  const kernels = (shared ??= new Kernels());
-  const start = kernels.mark();
-  const at = {
-    source: kernels.put(source),
-    row: kernels.reserve(4 * row),
-    mid: kernels.reserve(source.byteLength),
-    out: kernels.reserve(source.byteLength),
-  };
-  const out = kernels.f32(run(kernels, at), source.length).slice();
-  kernels.release(start);
-  return out;
+  return withKernels((kernels) => {
+    const at = {
+      source: kernels.put(source),
+      row: kernels.reserve(4 * row),
+      mid: kernels.reserve(source.byteLength),
+      out: kernels.reserve(source.byteLength),
+    };
+    return kernels.f32(run(kernels, at), source.length).slice();
+  });
 }
 
 /** Separable Gaussian blur of a one-channel float image; edges are repeated. */

@@ -4,7 +4,7 @@
 /** Directions looked along, over half a turn. */
 const DIRECTIONS: i32 = 32;
 /** Cost of a direction without a second side. */
-const NONE: f32 = 400;
+const NONE: f32 = 150;
 
 let image: usize = 0;
 let mask: usize = 0;
@@ -15,19 +15,32 @@ let reach: i32 = 0;
 let endX: f32 = 0;
 let endY: f32 = 0;
 
-/** Goes from a covered pixel along (dx, dy) to the first known one. Returns the steps, or 0 where there is none in reach. */
+/**
+ * Goes from a covered pixel along (dx, dy) to the first known one. The mask says how deep each pixel lies, and 255 on the frame of the
+ * picture. Returns the steps, or 0 where there is none in reach.
+ */
+// @ts-ignore: decorator
+@inline
 function march(x: i32, y: i32, dx: f32, dy: f32): i32 {
-  for (let t = 1; t <= reach; t++) {
-    const u = <i32>nearest<f32>(<f32>x + dx * <f32>t);
-    const v = <i32>nearest<f32>(<f32>y + dy * <f32>t);
-    if (u < 1 || v < 1 || u >= columns - 1 || v >= lines - 1) return 0;
-    if (!load<u8>(mask + <usize>(v * columns + u))) {
+  // In 65536ths of a px.
+  const fx = <i32>(dx * 65536);
+  const fy = <i32>(dy * 65536);
+  const x0 = (x << 16) + 32768;
+  const y0 = (y << 16) + 32768;
+  let t = <i32>load<u8>(mask + <usize>(y * columns + x));
+  let found = 0;
+  while (t <= reach) {
+    const deep = <i32>load<u8>(mask + <usize>(((y0 + fy * t) >> 16) * columns + ((x0 + fx * t) >> 16)));
+    if (!deep) {
       endX = <f32>x + dx * <f32>t;
       endY = <f32>y + dy * <f32>t;
-      return t;
+      found = t;
+      break;
     }
+    // So many steps at least lead to nothing that is known.
+    t += deep;
   }
-  return 0;
+  return found;
 }
 
 /** Colour between four pixels. */
@@ -61,8 +74,8 @@ function size(d: v128): f32 {
 }
 
 /**
- * Costs of all directions at each of `count` covered pixels (x, y pairs at `placesPtr`), 32 floats each at `costsPtr`. `turnsPtr`:
- * cosine and sine of each direction.
+ * Costs of all directions at every second of `count` covered pixels (x, y pairs at `placesPtr`), 32 floats each at `costsPtr`. `maskPtr`: how many px deep
+ * each pixel lies in the cover, by squares, 0 where it is known. `turnsPtr`: cosine and sine of each direction.
  */
 export function joinCosts(
   imagePtr: usize, maskPtr: usize, width: i32, height: i32, placesPtr: usize, count: i32, turnsPtr: usize, far: i32,
@@ -76,6 +89,8 @@ export function joinCosts(
   for (let n = 0; n < count; n++) {
     const x = load<i32>(placesPtr + (<usize>n << 3));
     const y = load<i32>(placesPtr + (<usize>n << 3), 4);
+    // Every second pixel, as on a chessboard: costs are judged together with their neighbours' in any case.
+    if ((x + y) & 1) continue;
     for (let k = 0; k < DIRECTIONS; k++) {
       const dx = load<f32>(turnsPtr + (<usize>k << 3));
       const dy = load<f32>(turnsPtr + (<usize>k << 3), 4);
@@ -112,13 +127,18 @@ export function joinMeans(
     memory.fill(to, 0, bytes);
     let seen = 0;
     for (let v = max(0, y - 3); v <= min(height - 1, y + 3); v++) {
-      for (let u = max(0, x - 3); u <= min(width - 1, x + 3); u++) {
+      const left = max(0, x - 3);
+      for (let u = left + ((left + v) & 1); u <= min(width - 1, x + 3); u += 2) {
         const m = load<i32>(indexPtr + (<usize>(v * width + u) << 2));
         if (m < 0) continue;
         const from = costsPtr + <usize>m * bytes;
         for (let k: usize = 0; k < bytes; k += 16) v128.store(to + k, f32x4.add(v128.load(to + k), v128.load(from + k)));
         seen++;
       }
+    }
+    if (!seen) {
+      for (let k: usize = 0; k < bytes; k += 16) v128.store(to + k, f32x4.splat(NONE));
+      continue;
     }
     const share = f32x4.splat(1 / <f32>seen);
     for (let k: usize = 0; k < bytes; k += 16) v128.store(to + k, f32x4.mul(v128.load(to + k), share));

@@ -1,36 +1,5 @@
 // Planes of one float a pixel.
 
-/** Adds `weight` × (a + b) to `out`, `count` floats. */
-// @ts-ignore: decorator
-@inline
-function addPair(out: usize, a: usize, b: usize, weight: f32, count: i32): void {
-  const w = f32x4.splat(weight);
-  let i = 0;
-  for (; i + 4 <= count; i += 4) {
-    const at = <usize>i << 2;
-    v128.store(out + at, f32x4.add(v128.load(out + at), f32x4.mul(w, f32x4.add(v128.load(a + at), v128.load(b + at)))));
-  }
-  for (; i < count; i++) {
-    const at = <usize>i << 2;
-    store<f32>(out + at, load<f32>(out + at) + weight * (load<f32>(a + at) + load<f32>(b + at)));
-  }
-}
-
-// @ts-ignore: decorator
-@inline
-function scaleInto(out: usize, a: usize, weight: f32, count: i32): void {
-  const w = f32x4.splat(weight);
-  let i = 0;
-  for (; i + 4 <= count; i += 4) {
-    const at = <usize>i << 2;
-    v128.store(out + at, f32x4.mul(w, v128.load(a + at)));
-  }
-  for (; i < count; i++) {
-    const at = <usize>i << 2;
-    store<f32>(out + at, weight * load<f32>(a + at));
-  }
-}
-
 /**
  * Separable symmetric blur; edges are repeated. `kernelPtr`: the kernel from its middle outwards, `r` + 1 floats; `rowPtr`: room for
  * width + 2 r floats; `midPtr`: room for a plane.
@@ -50,20 +19,49 @@ export function blurPlane(
     }
     memory.copy(rowPtr + (<usize>r << 2), from, stride);
     const to = midPtr + <usize>y * stride;
-    scaleInto(to, from, middle, width);
-    for (let k = 1; k <= r; k++) {
-      const w = load<f32>(kernelPtr + (<usize>k << 2));
-      addPair(to, rowPtr + (<usize>(r - k) << 2), rowPtr + (<usize>(r + k) << 2), w, width);
+    const left = rowPtr + (<usize>r << 2);
+    let x = 0;
+    for (; x + 4 <= width; x += 4) {
+      const at = left + (<usize>x << 2);
+      let sum = f32x4.mul(f32x4.splat(middle), v128.load(at));
+      for (let k = 1; k <= r; k++) {
+        const off = <usize>k << 2;
+        sum = f32x4.add(sum, f32x4.mul(v128.load32_splat(kernelPtr + off), f32x4.add(v128.load(at - off), v128.load(at + off))));
+      }
+      v128.store(to + (<usize>x << 2), sum);
+    }
+    for (; x < width; x++) {
+      const at = left + (<usize>x << 2);
+      let sum = middle * load<f32>(at);
+      for (let k = 1; k <= r; k++) {
+        const off = <usize>k << 2;
+        sum += load<f32>(kernelPtr + off) * (load<f32>(at - off) + load<f32>(at + off));
+      }
+      store<f32>(to + (<usize>x << 2), sum);
     }
   }
   for (let y = 0; y < height; y++) {
     const to = outPtr + <usize>y * stride;
-    scaleInto(to, midPtr + <usize>y * stride, middle, width);
-    for (let k = 1; k <= r; k++) {
-      const w = load<f32>(kernelPtr + (<usize>k << 2));
-      const above = midPtr + <usize>max(0, y - k) * stride;
-      const below = midPtr + <usize>min(height - 1, y + k) * stride;
-      addPair(to, above, below, w, width);
+    let x = 0;
+    for (; x + 4 <= width; x += 4) {
+      const at = <usize>x << 2;
+      let sum = f32x4.mul(f32x4.splat(middle), v128.load(midPtr + <usize>y * stride + at));
+      for (let k = 1; k <= r; k++) {
+        const above = midPtr + <usize>max(0, y - k) * stride + at;
+        const below = midPtr + <usize>min(height - 1, y + k) * stride + at;
+        sum = f32x4.add(sum, f32x4.mul(v128.load32_splat(kernelPtr + (<usize>k << 2)), f32x4.add(v128.load(above), v128.load(below))));
+      }
+      v128.store(to + at, sum);
+    }
+    for (; x < width; x++) {
+      const at = <usize>x << 2;
+      let sum = middle * load<f32>(midPtr + <usize>y * stride + at);
+      for (let k = 1; k <= r; k++) {
+        const above = midPtr + <usize>max(0, y - k) * stride + at;
+        const below = midPtr + <usize>min(height - 1, y + k) * stride + at;
+        sum += load<f32>(kernelPtr + (<usize>k << 2)) * (load<f32>(above) + load<f32>(below));
+      }
+      store<f32>(to + at, sum);
     }
   }
 }
@@ -73,9 +71,42 @@ export function boxMeanPlane(sourcePtr: usize, width: i32, height: i32, r: i32, 
   const stride = <usize>width << 2;
   const across = 2 * r + 1;
   const share: f32 = 1 / <f32>across;
-  for (let y = 0; y < height; y++) {
-    const from = sourcePtr + <usize>y * stride;
-    const to = midPtr + <usize>y * stride;
+  // Four rows at a time, whose sums do not wait for each other.
+  let row = 0;
+  for (; row + 4 <= height; row += 4) {
+    const from = sourcePtr + <usize>row * stride;
+    const to = midPtr + <usize>row * stride;
+    let a: f64 = 0;
+    let b: f64 = 0;
+    let c: f64 = 0;
+    let d: f64 = 0;
+    for (let x = -r; x < width; x++) {
+      if (x + r < width) {
+        const p = from + (<usize>(x + r) << 2);
+        a += load<f32>(p);
+        b += load<f32>(p + stride);
+        c += load<f32>(p + 2 * stride);
+        d += load<f32>(p + 3 * stride);
+      }
+      if (x - r - 1 >= 0) {
+        const p = from + (<usize>(x - r - 1) << 2);
+        a -= load<f32>(p);
+        b -= load<f32>(p + stride);
+        c -= load<f32>(p + 2 * stride);
+        d -= load<f32>(p + 3 * stride);
+      }
+      if (x >= 0) {
+        const p = to + (<usize>x << 2);
+        store<f32>(p, <f32>a * share);
+        store<f32>(p + stride, <f32>b * share);
+        store<f32>(p + 2 * stride, <f32>c * share);
+        store<f32>(p + 3 * stride, <f32>d * share);
+      }
+    }
+  }
+  for (; row < height; row++) {
+    const from = sourcePtr + <usize>row * stride;
+    const to = midPtr + <usize>row * stride;
     let sum: f64 = 0;
     for (let x = -r; x < width; x++) {
       if (x + r < width) sum += load<f32>(from + (<usize>(x + r) << 2));

@@ -14,7 +14,7 @@ export interface DepthGrain {
   range: [number, number];
 }
 
-export const WITH_GRAIN: DepthGrain = { aims: [0.72, 0.64, 0.58, 0.55], range: [1, 3] };
+export const WITH_GRAIN: DepthGrain = { aims: [0.7, 0.55, 0.52, 0.56], range: [1, 3.4] };
 export const SMOOTH: DepthGrain = { aims: [0.5, 0.4, 0.35, 0.35], range: [0.7, 1.4] };
 
 /**

@@ -28,7 +28,7 @@ export const OFFSETS = halfDisc(MODEL_RADIUS);
 export const K = OFFSETS.length;
 /** Sums that a model is fitted from. */
 export const MOMENTS = (K * (K + 1)) / 2 + K;
-const FREQUENCIES = 16;
+const FREQUENCIES = 12;
 
 /** For a grid of frequencies: 1 − mean cosine of the direct neighbours, and (that mean − cosine) of each offset. */
 const SYMBOLS = (() => {

@@ -35,15 +35,11 @@ interface Counted {
 }
 
 /** What is around covered pixels; worked out once for all that is done to them. */
-export interface Ground {
-  /** covered pixels */
-  pixels: number[];
+interface Ground {
   known: Counted;
   covered: Counted;
   /** energy of fine detail of the known pixels around */
   around: Float32Array;
-  /** share of covered pixels in a wider reach */
-  crowd: Float32Array;
 }
 
 function groundOf(
@@ -60,7 +56,7 @@ function groundOf(
   const known = counted(free);
   const covered = counted(new Float32Array(cover));
   const around = meanWhere(luma, soft, width, height, known, pixels);
-  return { pixels, known, covered, around, crowd: spread(covered.counts, width, height, CROWD) };
+  return { known, covered, around };
 }
 
 const pixelsOf = (cover: Uint8Array): number[] => {
@@ -75,7 +71,6 @@ const pixelsOf = (cover: Uint8Array): number[] => {
  * there as well up to a share. It acts on luma only and the result stays within the range of the known pixels around.
  *
  * @param image width × height pixels of four floats, already completed
- * @returns what is around, for {@link layGrain}; null when nothing is covered
  * Source: own measurement (`npm run bench:fill`). To bring every single place to the same level costs 0.01 to 0.02 of
  * structural similarity more, since the level itself is known only roughly there.
  */
@@ -86,14 +81,16 @@ export function matchGrain(
   cover: Uint8Array,
   colours: 1 | 3,
   { cap = 3.5, aim = 0.89, least = [0.4, 0.52] }: GrainOptions = {},
-): Ground | null {
+): void {
   const pixels = pixelsOf(cover);
   const count = pixels.length;
-  if (!count) return null;
+  if (!count) return;
   const luma = lumaOf(image, colours);
   const soft = blur(luma, width, height, GRAIN_SIGMA);
   const ground = groundOf(luma, soft, width, height, cover, pixels);
-  const { around, crowd } = ground;
+  const { around } = ground;
+  // Share of covered pixels in a wider reach.
+  const crowd = spread(ground.covered.counts, width, height, CROWD);
   const here = meanWhere(luma, soft, width, height, ground.covered, pixels);
   const activity = varianceOf(luma, width, height);
   const { low, high } = knownRange(luma, width, height, cover);
@@ -134,7 +131,6 @@ export function matchGrain(
     const add = raised(n, enough) - luma[i];
     for (let c = 0; c < colours; c++) image[i * 4 + c] = Math.min(255, Math.max(0, image[i * 4 + c] + add));
   }
-  return ground;
 }
 
 /** Side in px of the squares in which grain is laid from one and the same place, and where that may be. */
@@ -145,6 +141,8 @@ const ASIDE = [14, 22, 32].flatMap((reach) =>
     return [Math.round(reach * Math.cos(angle)), Math.round(reach * Math.sin(angle))];
   }),
 );
+/** One pixel in so many of a square is looked at to choose the place. */
+const SAMPLED = 3;
 /** Clean px around a place that grain is taken from. */
 const CLEAN = 3;
 /** Share of all variation that is fine detail: from the first on ground counts as partly, from the second as wholly even. */
@@ -159,8 +157,7 @@ const EVEN_AIM = 0.85;
  * be in the wrong place. It acts on luma only.
  *
  * @param image width × height pixels of four floats, already completed
- * @param options place of the image in the picture, so that neighbouring blocks lay the same squares, and the ground if
- * it is known already
+ * @param options place of the image in the picture, so that neighbouring blocks lay the same squares
  * Source: common practice of retouching (grain is laid over what was smoothed); how much, own measurement.
  */
 export function layGrain(
@@ -169,28 +166,40 @@ export function layGrain(
   height: number,
   cover: Uint8Array,
   colours: 1 | 3,
-  { originX = 0, originY = 0, ground }: { originX?: number; originY?: number; ground?: Ground | null } = {},
+  { originX = 0, originY = 0 }: { originX?: number; originY?: number } = {},
 ): void {
+  const pixels = pixelsOf(cover);
+  const crowd = spread(new Float32Array(cover), width, height, CROWD);
+  if (!pixels.some((i) => longAt(crowd[i]) > 0)) return;
   const luma = lumaOf(image, colours);
   const soft = blur(luma, width, height, GRAIN_SIGMA);
-  const { pixels, around, crowd, known, covered } =
-    ground ?? groundOf(luma, soft, width, height, cover, pixelsOf(cover));
-  if (!pixels.some((i) => longAt(crowd[i]) > 0)) return;
+  const { around, known, covered } = groundOf(luma, soft, width, height, cover, pixels);
   const slow = blur(luma, width, height, 3 * GRAIN_SIGMA);
   const all = meanWhere(luma, slow, width, height, known, pixels);
   const here = meanWhere(luma, soft, width, height, covered, pixels);
+  // Ground that is even, under a cover that is seen: a lone speck that is soft is not, and much detail hides what little is missing.
+  const seen = new Float32Array(cover.length);
+  const poor: number[] = [];
+  for (const i of pixels) {
+    const even = Math.min(1, Math.max(0, (around[i] / (all[i] + 1e-3) - EVEN[0]) / (EVEN[1] - EVEN[0])));
+    seen[i] = (even * longAt(crowd[i]) * 2 * UNMASKED) / (2 * UNMASKED + around[i]);
+    if (seen[i] > 0) poor.push(i);
+  }
+  if (!poor.length) return;
   const near = nearCover(cover, width, height, pixels, CLEAN);
-  const aside = (i: number, [dx, dy]: Point): number => {
-    const [x, y] = [(i % width) + dx, Math.floor(i / width) + dy];
+  const aside = (i: number, shift: Point): number => {
+    const x = (i % width) + shift[0];
+    const y = Math.floor(i / width) + shift[1];
     const from = y * width + x;
     return x >= 0 && y >= 0 && x < width && y < height && !near[from] ? from : -1;
   };
-  for (const members of squaresOf(pixels, width, originX, originY)) {
+  for (const members of squaresOf(poor, width, originX, originY)) {
     // The more of the square a place serves the better, and the more alike the grain there is.
     let best = { like: -Infinity, shift: ASIDE[0] };
     for (const shift of ASIDE) {
       let like = 0;
-      for (const i of members) {
+      for (let n = 0; n < members.length; n += SAMPLED) {
+        const i = members[n];
         const from = aside(i, shift);
         if (from >= 0) like += Math.min(around[i], around[from]) / (Math.max(around[i], around[from]) + 1e-3);
       }
@@ -199,11 +208,8 @@ export function layGrain(
     for (const i of members) {
       const from = aside(i, best.shift);
       if (from < 0) continue;
-      const even = Math.min(1, Math.max(0, (around[i] / (all[i] + 1e-3) - EVEN[0]) / (EVEN[1] - EVEN[0])));
       const missing = Math.max(0, EVEN_AIM ** 2 * around[i] - here[i]);
-      // A lone speck that is soft is not seen, and much detail around hides what little is missing.
-      const seen = (even * longAt(crowd[i]) * 2 * UNMASKED) / (2 * UNMASKED + around[i]);
-      const add = seen * Math.min(1, Math.sqrt(missing / (around[from] + 1e-3))) * (luma[from] - soft[from]);
+      const add = seen[i] * Math.min(1, Math.sqrt(missing / (around[from] + 1e-3))) * (luma[from] - soft[from]);
       for (let c = 0; c < colours; c++) image[i * 4 + c] = Math.min(255, Math.max(0, image[i * 4 + c] + add));
     }
   }
@@ -239,10 +245,13 @@ function meanWhere(
   for (let i = 0; i < energy.length; i++) if (counts[i]) energy[i] = (luma[i] - soft[i]) ** 2;
   const out = spread(energy, width, height, AROUND);
   for (let i = 0; i < out.length; i++) out[i] = Math.max(0, out[i] / Math.max(1e-4, share[i]));
-  const known: number[] = [];
-  for (const i of pixels) if (share[i] > 0.02) known.push(out[i]);
-  const usual = known.sort((a, b) => a - b)[known.length >> 1] ?? 0;
-  for (const i of pixels) if (share[i] <= 0.02) out[i] = usual;
+  const alone = pixels.filter((i) => share[i] <= 0.02);
+  if (!alone.length) return out;
+  const known = Float32Array.from(
+    pixels.filter((i) => share[i] > 0.02),
+    (i) => out[i],
+  ).sort();
+  for (const i of alone) out[i] = known[known.length >> 1] ?? 0;
   return out;
 }
 

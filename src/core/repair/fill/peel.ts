@@ -9,46 +9,60 @@ export function peel(
   cover: Uint8Array,
   covered: Int32Array,
 ): Uint16Array {
+  // 1 where a pixel is still to be done, 2 where it stands in this layer or the next.
   const left = cover.slice();
-  const layers = new Uint16Array(covered.length);
-  // Places in `covered` of those that are still to be done.
-  let layer: number[] = Array.from(covered, (_, n) => n);
+  const depths = new Uint16Array(cover.length);
+  const around = new Int32Array(8);
+  /** Pixels beside one; says how many. */
+  const look = (i: number): number => {
+    const x = i % width;
+    const y = (i - x) / width;
+    let n = 0;
+    for (let v = Math.max(0, y - 1); v <= Math.min(height - 1, y + 1); v++)
+      for (let u = Math.max(0, x - 1); u <= Math.min(width - 1, x + 1); u++)
+        if (u !== x || v !== y) around[n++] = v * width + u;
+    return n;
+  };
+  let layer: number[] = [];
+  for (const i of covered) {
+    const n = look(i);
+    for (let k = 0; k < n; k++) {
+      if (cover[around[k]]) continue;
+      layer.push(i);
+      break;
+    }
+  }
+  for (const i of layer) left[i] = 2;
   for (let depth = 1; layer.length; depth++) {
     const next: number[] = [];
-    const done: number[] = [];
-    for (const place of layer) {
-      const i = covered[place];
-      layers[place] = depth;
-      const x = i % width;
-      const y = (i - x) / width;
-      let n = 0;
+    for (const i of layer) {
+      depths[i] = depth;
+      const n = look(i);
+      let count = 0;
       let [r, g, b] = [0, 0, 0];
-      for (let v = Math.max(0, y - 1); v <= Math.min(height - 1, y + 1); v++) {
-        for (let u = Math.max(0, x - 1); u <= Math.min(width - 1, x + 1); u++) {
-          const j = v * width + u;
-          if (left[j]) continue;
-          r += image[4 * j];
-          g += image[4 * j + 1];
-          b += image[4 * j + 2];
-          n++;
+      for (let k = 0; k < n; k++) {
+        const j = around[k];
+        if (left[j] === 1) {
+          left[j] = 2;
+          next.push(j);
         }
+        if (left[j]) continue;
+        r += image[4 * j];
+        g += image[4 * j + 1];
+        b += image[4 * j + 2];
+        count++;
       }
-      if (!n) {
-        next.push(place);
-        continue;
-      }
-      image[4 * i] = r / n;
-      image[4 * i + 1] = g / n;
-      image[4 * i + 2] = b / n;
-      done.push(i);
+      image[4 * i] = r / count;
+      image[4 * i + 1] = g / count;
+      image[4 * i + 2] = b / count;
     }
-    if (!done.length) {
-      // All is covered: middle grey.
-      for (const place of next) image.fill(128, 4 * covered[place], 4 * covered[place] + 3);
-      return layers;
-    }
-    for (const i of done) left[i] = 0;
+    // A layer counts as known only when it is done, so that its order does not matter.
+    for (const i of layer) left[i] = 0;
     layer = next;
   }
-  return layers;
+  return Uint16Array.from(covered, (i) => {
+    // All is covered: middle grey.
+    if (!depths[i]) image.fill(128, 4 * i, 4 * i + 3);
+    return Math.max(1, depths[i]);
+  });
 }

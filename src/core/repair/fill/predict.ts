@@ -1,4 +1,4 @@
-import { Kernels } from '../../kernels/memory.ts';
+import { withKernels, type Kernels } from '../../kernels/memory.ts';
 import { lumaOf } from '../../raster/planes.ts';
 import {
   energyOf,
@@ -14,13 +14,13 @@ import { nearCover } from '../../mask/near.ts';
 import { joinSides } from './joins.ts';
 import { peel } from './peel.ts';
 
-const TILE = 32;
+const TILE = 40;
 /** Tiles to each side that a tile's model sees as well, the less of them the farther they are. */
 const WINDOW = 2;
 /** Passes of the membrane that comes first, and of the prediction: for covers of at most so many layers, and for deeper ones. */
-const BASE_SWEEPS = 25;
-const SWEEPS = { thin: 14, deep: 24, layers: 4 };
-const OMEGA = 1.75;
+const BASE_SWEEPS = 18;
+const SWEEPS = { thin: 16, deep: 20, layers: 4 };
+const OMEGA = 1.5;
 
 /** One block of a picture for {@link predictBlock}. */
 export interface PredictBlock {
@@ -54,6 +54,10 @@ export interface Prediction {
  * Systems", 1974; fitted by pseudo-likelihood (least squares).
  */
 export function predictBlock(block: PredictBlock): Prediction {
+  return withKernels((kernels) => predictWith(kernels, block));
+}
+
+function predictWith(kernels: Kernels, block: PredictBlock): Prediction {
   const { image, width, height, cover, colours } = block;
   const covered = coveredPixels(cover);
   const layers = peel(image, width, height, cover, covered);
@@ -62,7 +66,6 @@ export function predictBlock(block: PredictBlock): Prediction {
   // Eight pixels of a row are read at once.
   const pw = (width + 2 * pad + 15) & ~7;
   const ph = height + 2 * pad;
-  const kernels = new Kernels();
   const imageAt = kernels.reserve(pw * ph * 16);
   const lumaAt = kernels.reserve((pw * ph + 16) * 4);
   const okAt = kernels.reserve(pw * ph + 16);
@@ -91,7 +94,7 @@ export function predictBlock(block: PredictBlock): Prediction {
   const tilesAt = kernels.put(tiles);
   const plainAt = kernels.put(new Float32Array(used.length * 2).fill(0.25));
   const weightsAt = kernels.reserve(used.length * K * 4);
-  const { leans, values } = joinSides(image, width, height, cover, covered);
+  const { leans, values } = joinSides(image, width, height, layers, covered);
   const leansAt = kernels.put(leans);
   const valuesAt = kernels.put(values);
 

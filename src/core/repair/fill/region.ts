@@ -23,6 +23,7 @@ import {
   type FillStyle,
 } from './settings.ts';
 import { reasonFor } from './reason.ts';
+import { deepParts } from './deep.ts';
 import { fillThin } from './thin.ts';
 import { fillWide } from './wide.ts';
 import { fillByLayout, type LaidOut } from './layout/fill-by-layout.ts';
@@ -72,7 +73,11 @@ export function fillRegion(
   const { picture, cover } = region;
   const { width, height } = picture;
   // Only in the frame, or a small cover in a large picture would cost as much as the picture is large.
-  const marked = (plane: Uint8Array) => plane.map((v) => (v ? 1 : 0));
+  const marked = (plane: Uint8Array) => {
+    const out = new Uint8Array(plane.length);
+    for (let i = 0; i < out.length; i++) if (plane[i]) out[i] = 1;
+    return out;
+  };
   if (cover.indexOf(0) < 0) {
     throw new Error('The cover leaves nothing to fill from. Make it smaller than the picture.');
   }
@@ -134,35 +139,43 @@ function fillPart(
   const { width, height } = picture;
   const output: Raster = { ...picture, data: (predictedAlready ?? picture).data.slice() };
   const bounds = growWithin(boundsOf({ x: 0, y: 0, width, height, data: cover }), 1, width, height);
-  const depths = distanceTransform(cover, width, height, 'outside', bounds);
+  // What the cover is like is found out in its box alone.
+  const own = cropPlane(cover, width, bounds);
+  const depths = distanceTransform(own, bounds.width, bounds.height, 'outside');
   let depth = 0;
   for (let i = 0; i < depths.length; i++) if (depths[i] > depth) depth = depths[i];
   const style = settings.style === 'auto' ? stylesFor(depth)[0] : settings.style;
-  const deep =
+  const deepOwn =
     style === 'textured'
-      ? cover
+      ? own
       : style === 'smooth' && depth <= THIN_DEPTH
-        ? new Uint8Array(cover.length)
-        : deepParts(cover, depths, width, bounds, style === 'faithful' ? CROSSING_DEPTH : THIN_DEPTH);
-  const thin = cover.map((v, i) => (deep[i] ? 0 : v));
-  const count = (plane: Uint8Array) => plane.reduce((a, b) => a + b, 0);
-  const predicted = count(thin);
-  const searched = count(deep);
+        ? new Uint8Array(own.length)
+        : deepParts(own, depths, bounds.width, style === 'faithful' ? CROSSING_DEPTH : THIN_DEPTH);
+  const deep = new Uint8Array(cover.length);
+  const thin = new Uint8Array(cover.length);
+  let predicted = 0;
+  let searched = 0;
+  for (let y = 0, i = 0; y < bounds.height; y++) {
+    for (let x = 0, to = (bounds.y + y) * width + bounds.x; x < bounds.width; x++, i++, to++) {
+      searched += deep[to] = deepOwn[i];
+      predicted += thin[to] = own[i] && !deepOwn[i] ? 1 : 0;
+    }
+  }
   const thinShare = searched ? 0.3 : 1;
   if (predicted) {
     // Deep places are unknown to the prediction: they are completed along with it, but only thin pixels are kept.
     if (!predictedAlready)
       fillThin(picture, cover, output, { grain: style !== 'smooth', wanted: thin }, (f) => onProgress?.(f * thinShare));
-    for (let i = 0; i < cover.length; i++) {
-      if (!deep[i]) continue;
-      for (let c = 0; c < picture.channels; c++)
-        output.data[i * picture.channels + c] = picture.data[i * picture.channels + c];
-    }
+    if (searched) keepPixels(picture, output, deep);
   }
   let laidOut: LaidOut | null = null;
   if (searched) {
     const kind = style === 'faithful' || style === 'smooth' ? 'first' : style;
-    const boxes = componentBoxes(deep, width, height, 24);
+    const boxes = componentBoxes(deepOwn, bounds.width, bounds.height, 24).map((box) => ({
+      ...box,
+      x: box.x + bounds.x,
+      y: box.y + bounds.y,
+    }));
     boxes.forEach((box, n) => {
       const found = fillDeep(output, cover, deep, region.allowed, box, { ...settings, style: kind }, (f) =>
         onProgress?.(1 - (1 - thinShare) * (1 - (n + f) / boxes.length)),
@@ -174,18 +187,12 @@ function fillPart(
   return { picture: output, style, depth, predicted, searched, reason };
 }
 
-/** Reach in px from a deep place to what belongs to it: as far as from it to the corner of a box. */
-const BELONGS = Math.ceil(THIN_DEPTH * Math.SQRT2) + 1;
-
-/** Places deeper than a limit and what belongs to them; `bounds` holds the cover. */
-function deepParts(cover: Uint8Array, depths: Float32Array, width: number, bounds: Box, limit: number): Uint8Array {
-  const cores = new Uint8Array(cover.length);
-  let any = false;
-  for (let i = 0; i < cores.length; i++) if (depths[i] > limit) any = (cores[i] = 1) === 1;
-  if (!any) return cores;
-  const toCore = distanceTransform(cores, width, cover.length / width, 'inside', bounds);
-  for (let i = 0; i < cores.length; i++) cores[i] = cover[i] && toCore[i] <= BELONGS ? 1 : 0;
-  return cores;
+/** Puts marked pixels back to what they were. */
+function keepPixels({ data, channels }: Raster, output: Raster, marked: Uint8Array): void {
+  for (let i = 0; i < marked.length; i++) {
+    if (!marked[i]) continue;
+    for (let c = 0; c < channels; c++) output.data[i * channels + c] = data[i * channels + c];
+  }
 }
 
 /** Share of the corrections of tone that is applied. */
@@ -201,27 +208,22 @@ function fillDeep(
   settings: FillSettings & { style: Exclude<FillStyle, 'faithful' | 'smooth'> },
   onProgress: (done: number) => void,
 ): LaidOut | null {
-  const { width, height, channels } = output;
+  const { width, height } = output;
   const { style } = settings;
   let reach = isLaidOut(style) ? reachOf(style, layoutSize(box)) : reachOf(style, Math.max(box.width, box.height));
   for (;;) {
     const frame = growWithin(box, reach, width, height);
-    const part = crop(output, frame);
-    const target = new Uint8Array(frame.width * frame.height);
-    const known = new Uint8Array(frame.width * frame.height);
-    const donors = new Uint8Array(frame.width * frame.height);
-    for (let y = 0; y < frame.height; y++) {
-      const inside = frame.y + y >= box.y && frame.y + y < box.y + box.height;
-      for (let x = 0; x < frame.width; x++) {
-        const from = (frame.y + y) * width + frame.x + x;
-        const to = y * frame.width + x;
-        const own = inside && frame.x + x >= box.x && frame.x + x < box.x + box.width;
-        // Other deep places are unknown when this one is laid out; a search completes those in reach along with it.
-        target[to] = own || !isLaidOut(style) ? deep[from] : 0;
-        known[to] = 1 - deep[from];
-        donors[to] = !cover[from] && (!allowed || allowed[from]) ? 1 : 0;
-      }
-    }
+    const all = frame.width === width && frame.height === height;
+    const part = all ? output : crop(output, frame);
+    const covered = cropPlane(deep, width, frame);
+    const known = new Uint8Array(covered.length);
+    for (let i = 0; i < known.length; i++) known[i] = 1 - covered[i];
+    const donors = cropPlane(cover, width, frame);
+    const free = allowed && cropPlane(allowed, width, frame);
+    for (let i = 0; i < donors.length; i++) donors[i] = donors[i] || (free && !free[i]) ? 0 : 1;
+    const inner: Box = { ...box, x: box.x - frame.x, y: box.y - frame.y };
+    // Other deep places are unknown when this one is laid out; a search completes those in reach along with it.
+    const target = isLaidOut(style) ? within(covered, frame, inner) : covered;
     try {
       let done: Raster;
       let laidOut: LaidOut | null = null;
@@ -233,21 +235,38 @@ function fillDeep(
       } else {
         done = fillWide({ picture: part, cover: target, allowed: donors }, { ...settings, style }, onProgress);
       }
-      const colours = colourChannels(channels);
-      for (let i = 0; i < target.length; i++) {
-        if (!target[i]) continue;
-        const x = i % frame.width;
-        const o = ((frame.y + (i - x) / frame.width) * width + frame.x + x) * channels;
-        for (let c = 0; c < colours; c++) output.data[o + c] = done.data[i * channels + c];
-      }
+      copyPixels(done, output, target, frame, isLaidOut(style) ? inner : { ...frame, x: 0, y: 0 });
       return laidOut;
     } catch (error) {
-      const whole = frame.width === width && frame.height === height;
       if ((error as Error).message !== 'no donors') throw error;
-      if (whole) {
+      if (all) {
         throw new NoDonors();
       }
       reach *= 2;
+    }
+  }
+}
+
+/** A plane as it is in a box of it, 0 elsewhere. */
+function within(plane: Uint8Array, { width, height }: Box, box: Box): Uint8Array {
+  const out = new Uint8Array(width * height);
+  for (let y = box.y; y < box.y + box.height; y++) {
+    const from = y * width + box.x;
+    out.set(plane.subarray(from, from + box.width), from);
+  }
+  return out;
+}
+
+/** Copies the colours of marked pixels in a box of a frame to where the frame lies. */
+function copyPixels(from: Raster, to: Raster, marked: Uint8Array, frame: Box, box: Box): void {
+  const { channels } = to;
+  const colours = colourChannels(channels);
+  for (let y = box.y; y < box.y + box.height; y++) {
+    for (let x = box.x; x < box.x + box.width; x++) {
+      const i = y * frame.width + x;
+      if (!marked[i]) continue;
+      const o = ((frame.y + y) * to.width + frame.x + x) * channels;
+      for (let c = 0; c < colours; c++) to.data[o + c] = from.data[i * channels + c];
     }
   }
 }

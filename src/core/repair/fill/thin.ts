@@ -1,11 +1,21 @@
-import { colourChannels, crop, cropPlane, fullScale, growWithin, type Box, type Raster } from '../../raster/raster.ts';
+import { boundsOf } from '../../mask/mask.ts';
+import {
+  colourChannels,
+  crop,
+  cropPlane,
+  fullScale,
+  growWithin,
+  isEmpty,
+  type Box,
+  type Raster,
+} from '../../raster/raster.ts';
 import { toFloat4 } from '../../raster/planes.ts';
 import { grainByDepth, SMOOTH, WITH_GRAIN } from './depth-grain.ts';
 import { layGrain } from './grain.ts';
 import { predictBlock } from './predict.ts';
 
 const BLOCK = 960;
-const APRON = 64;
+const APRON = 48;
 
 /** Options of {@link fillThin}. */
 export interface ThinOptions {
@@ -36,7 +46,8 @@ export function fillThin(
   for (let y = 0; y < height; y += BLOCK) {
     for (let x = 0; x < width; x += BLOCK) {
       const box = { x, y, width: Math.min(BLOCK, width - x), height: Math.min(BLOCK, height - y) };
-      if (anyIn(wanted, width, box)) blocks.push(box);
+      const used = boundsOf({ ...box, data: cropPlane(wanted, width, box) });
+      if (!isEmpty(used)) blocks.push(used);
     }
   }
   const mine = blocks.filter((_, n) => n % share.of === share.index);
@@ -44,14 +55,6 @@ export function fillThin(
     fillBlock(picture, cover, output, box, grain);
     onProgress?.((n + 1) / mine.length);
   });
-}
-
-function anyIn(cover: Uint8Array, width: number, box: Box): boolean {
-  for (let y = box.y; y < box.y + box.height; y++) {
-    const from = y * width + box.x;
-    if (cover.subarray(from, from + box.width).indexOf(1) >= 0) return true;
-  }
-  return false;
 }
 
 function fillBlock(picture: Raster, cover: Uint8Array, output: Raster, core: Box, grain: boolean): void {

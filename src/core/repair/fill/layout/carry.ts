@@ -41,6 +41,7 @@ function split({ box, labels, moves }: Pieces): Pieces {
   const out = new Int32Array(labels.length).fill(-1);
   const found: Move[] = [];
   const stack = new Int32Array(labels.length);
+  const steps = [1, -1, width, -width];
   for (let start = 0; start < labels.length; start++) {
     if (labels[start] < 0 || out[start] >= 0) continue;
     const label = labels[start];
@@ -51,15 +52,14 @@ function split({ box, labels, moves }: Pieces): Pieces {
     while (top) {
       const i = stack[--top];
       const x = i % width;
-      const visit = (j: number) => {
-        if (labels[j] !== label || out[j] >= 0) return;
+      for (let k = 0; k < 4; k++) {
+        if (x === 0 && k === 1) continue;
+        if (x + 1 === width && k === 0) continue;
+        const j = i + steps[k];
+        if (j < 0 || j >= labels.length || labels[j] !== label || out[j] >= 0) continue;
         out[j] = piece;
         stack[top++] = j;
-      };
-      if (x > 0) visit(i - 1);
-      if (x + 1 < width) visit(i + 1);
-      if (i >= width) visit(i - width);
-      if (i + width < width * height) visit(i + width);
+      }
     }
   }
   return { box, labels: out, moves: found };
@@ -83,13 +83,6 @@ export function carryUp(coarse: Pieces, level: Level): Pieces {
   return pieces;
 }
 
-const STEPS: ReadonlyArray<readonly [number, number]> = [
-  [1, 0],
-  [-1, 0],
-  [0, 1],
-  [0, -1],
-];
-
 /** A pair across a piece's outline: a pixel outside it and the piece there, or −1 where the picture is known. */
 interface Across {
   x: number;
@@ -102,21 +95,23 @@ function nudge(pieces: Pieces, level: Level): void {
   const { box, labels, moves } = pieces;
   const outlines: Across[][] = moves.map(() => []);
   const sizes = new Int32Array(moves.length);
+  const look = (piece: number, x: number, y: number, other: number) => {
+    if (x < 0 || y < 0 || x >= level.width || y >= level.height) return;
+    if (other >= 0 || level.known[y * level.width + x]) outlines[piece].push({ x, y, piece: other });
+  };
   for (let y = 0, i = 0; y < box.height; y++) {
     for (let x = 0; x < box.width; x++, i++) {
       const piece = labels[i];
       if (piece < 0) continue;
       sizes[piece]++;
-      for (const [dx, dy] of STEPS) {
-        const [u, v] = [x + dx, y + dy];
-        const inside = u >= 0 && v >= 0 && u < box.width && v < box.height;
-        const other = inside ? labels[v * box.width + u] : -1;
-        if (other === piece) continue;
-        const [wx, wy] = [box.x + u, box.y + v];
-        if (wx < 0 || wy < 0 || wx >= level.width || wy >= level.height) continue;
-        if (other < 0 && !level.known[wy * level.width + wx]) continue;
-        outlines[piece].push({ x: wx, y: wy, piece: other });
-      }
+      const right = x + 1 < box.width ? labels[i + 1] : -1;
+      const left = x > 0 ? labels[i - 1] : -1;
+      const below = y + 1 < box.height ? labels[i + box.width] : -1;
+      const above = y > 0 ? labels[i - box.width] : -1;
+      if (right !== piece) look(piece, box.x + x + 1, box.y + y, right);
+      if (left !== piece) look(piece, box.x + x - 1, box.y + y, left);
+      if (below !== piece) look(piece, box.x + x, box.y + y + 1, below);
+      if (above !== piece) look(piece, box.x + x, box.y + y - 1, above);
     }
   }
   const { starts, pixels } = byPiece(pieces);

@@ -1,7 +1,7 @@
 import { LayoutEnergy, type Labelling } from './expansion.ts';
 import { BY_DETAIL, BY_GROUND, featuresOf, type Weighting } from './features.ts';
 import type { Field, Move } from './field.ts';
-import { coveredIn, type Level } from './levels.ts';
+import type { Level } from './levels.ts';
 import type { Proposed } from './common-moves.ts';
 import { movesOfLevel, proposeMoves } from './offsets.ts';
 
@@ -27,8 +27,8 @@ const REGULAR = 1.4;
 
 /** A level as a field, without posed copies. */
 export function fieldOf(level: Level, weighting: Weighting): Field {
-  const { width, height, cover, known, allowed } = level;
-  const pixels = new Int32Array(coveredIn(cover));
+  const { width, height, cover, covered, known, allowed } = level;
+  const pixels = new Int32Array(covered);
   const index = new Int32Array(width * height).fill(-1);
   for (let i = 0, n = 0; i < cover.length; i++) {
     if (!cover[i]) continue;
@@ -40,7 +40,7 @@ export function fieldOf(level: Level, weighting: Weighting): Field {
 
 /** The finest level at which the cover is no more than `most` px across (square root of its area). */
 export function levelWhereAcross(levels: readonly Level[], most: number): number {
-  const at = levels.findIndex((l) => Math.sqrt(coveredIn(l.cover)) <= most);
+  const at = levels.findIndex((l) => Math.sqrt(l.covered) <= most);
   return at < 0 ? levels.length - 1 : at;
 }
 

@@ -2,7 +2,7 @@ import { createRaster, type Raster } from '../../../raster/raster.ts';
 import { lookAround } from '../grounds/division.ts';
 import { findPlane } from '../grounds/plane.ts';
 import { fillByLayout } from './fill-by-layout.ts';
-import { prepare } from './prepare.ts';
+import { prepare, windowOf } from './prepare.ts';
 
 const [W, H] = [240, 180];
 const randomiser = (seed: number) => {
@@ -41,11 +41,11 @@ describe('a wide cover before two grounds', () => {
   const before = scene((x, y) => (y < hill(x) ? 190 : 80));
 
   test('their border is followed outside and carried on, bent as it is', () => {
-    const { levels, at } = prepare(before);
+    const { levels, at } = prepare(windowOf(before));
     const { arcs, division } = lookAround(levels, at, 53);
     expect(arcs).toBe(2);
     expect(division!.means).toHaveLength(2);
-    const { window } = prepare(before);
+    const { window } = prepare(windowOf(before));
     const sky = division!.groundAt(W / 2 - window.x, 40 - window.y);
     for (let x = W / 2 - 28; x <= W / 2 + 28; x += 4) {
       expect(division!.groundAt(x - window.x, hill(x) - 2.5 - window.y)).toBe(sky);
@@ -82,7 +82,7 @@ describe('regular structure', () => {
       return [(x - W / 2) / w + 400, (y - H / 2) / w + 400];
     };
     const wall = scene((x, y) => (bars(...away(x, y)) ? 200 : 70));
-    const { plane, regularity } = findPlane(prepare(wall).levels);
+    const { plane, regularity } = findPlane(prepare(windowOf(wall)).levels);
     expect(regularity).toBeGreaterThan(0.9);
     expect(plane!.g).toBeGreaterThan(0.0017);
     expect(plane!.g).toBeLessThan(0.0027);
@@ -92,7 +92,7 @@ describe('regular structure', () => {
 
   test('grain alone is no structure', () => {
     const even = scene(() => 120);
-    expect(findPlane(prepare(even).levels)).toMatchObject({ plane: null });
+    expect(findPlane(prepare(windowOf(even)).levels)).toMatchObject({ plane: null });
     expect(fill(even).kind).toBe('woven');
     expect(farOff(even, fill(even).picture, 16)).toBeLessThan(0.01);
   });

@@ -1,13 +1,30 @@
 import type { Raster } from '../../../raster/raster.ts';
 import { paint } from './paint.ts';
 import { plansOf, type LayoutKind } from './plans.ts';
-import { prepare, type LayoutRegion } from './prepare.ts';
+import { prepare, sameWindow, windowOf, type LayoutRegion, type Prepared } from './prepare.ts';
 
 /** A cover filled by a layout. */
 export interface LaidOut {
   picture: Raster;
   kind: LayoutKind;
   grounds: number;
+}
+
+/** What the last cover was laid out on, and how it can be: all tries of a cover share it. */
+let last: (Prepared & { plans?: ReturnType<typeof plansOf> }) | null = null;
+
+/** Lets go of what is kept for further tries of the last cover. */
+export function forgetLayouts(): void {
+  last = null;
+}
+
+function prepareOnce(region: LayoutRegion): NonNullable<typeof last> {
+  const cut = windowOf(region);
+  if (!last || !sameWindow(last, cut)) {
+    last = null;
+    last = prepare(cut);
+  }
+  return last;
 }
 
 /**
@@ -22,16 +39,16 @@ export function fillByLayout(
   onProgress?: (done: number) => void,
 ): LaidOut {
   const { picture } = region;
-  const prepared = prepare(region);
+  const prepared = prepareOnce(region);
   const { levels, at, window } = prepared;
   if (levels[at].allowed.indexOf(1) < 0) throw new Error('no donors');
   onProgress?.(0.1);
-  const plans = plansOf(prepared, seed);
+  const plans = (prepared.plans ??= plansOf(prepared));
   const order = [plans[rank], ...plans];
   for (const plan of order) {
     const { kind, grounds, carry } = plan();
     onProgress?.(0.4);
-    const parts = carry();
+    const parts = carry(seed);
     onProgress?.(0.9);
     if (!parts) continue;
     const out: Raster = { ...picture, data: picture.data.slice() };

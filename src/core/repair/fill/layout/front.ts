@@ -11,7 +11,7 @@ export function frontOf(
   picture: Raster,
   level: Level,
   plane: Plane,
-): { picture: Raster; masks: Omit<Level, 'pixels' | 'width' | 'height'> } {
+): { picture: Raster; masks: Pick<Level, 'cover' | 'known' | 'allowed'> } {
   const { width, height } = level;
   const out = createRaster(width, height, picture.channels, picture.depth);
   const cover = new Uint8Array(width * height);

@@ -7,6 +7,8 @@ export interface Level {
   pixels: Uint8Array;
   /** 1 where pixels are to be found */
   cover: Uint8Array;
+  /** how many those are */
+  covered: number;
   /** 1 where a pixel may be looked at: 0 on all that is covered, and on what belongs to another ground */
   known: Uint8Array;
   /** 1 where pixels may be taken from; only known ones */
@@ -24,7 +26,7 @@ export function finestLevel(picture: Raster, cover: Uint8Array, known: Uint8Arra
     pixels[i + 1] = data[from + step] >> shift;
     pixels[i + 2] = data[from + 2 * step] >> shift;
   }
-  return { width, height, pixels, cover, known, allowed };
+  return { width, height, pixels, cover, covered: coveredIn(cover), known, allowed };
 }
 
 /**
@@ -39,6 +41,7 @@ export function halveLevel({ width, height, pixels, cover, known, allowed }: Lev
     height: h,
     pixels: new Uint8Array(w * h * 4),
     cover: new Uint8Array(w * h),
+    covered: 0,
     known: new Uint8Array(w * h),
     allowed: new Uint8Array(w * h),
   };
@@ -52,7 +55,7 @@ export function halveLevel({ width, height, pixels, cover, known, allowed }: Lev
       const c = lower + 2 * x;
       const d = c + right;
       out.allowed[o] = allowed[a] & allowed[b] & allowed[c] & allowed[d];
-      out.cover[o] = cover[a] | cover[b] | cover[c] | cover[d];
+      out.covered += out.cover[o] = cover[a] | cover[b] | cover[c] | cover[d];
       const n = known[a] + known[b] + known[c] + known[d];
       out.known[o] = n && !out.cover[o] ? 1 : 0;
       if (n === 0 || n === 4) {

@@ -25,12 +25,16 @@ const SMALL = 44;
 /** Share of patches with their likes at one of a few moves from which on structure is taken to be regular. */
 const REPEATED = 0.2;
 
+/** Seed of what is decided, the same for all tries of a cover, so that they differ by what they are and not by chance. */
+const DECIDING = 1;
+
 /** One way of laying a cover out, ready to be carried out. */
 export interface Plan {
   kind: LayoutKind;
   /** how many grounds are told apart */
   grounds: number;
-  carry(): Part[] | null;
+  /** @param seed of what is drawn by chance, when a ground is woven */
+  carry(seed: number): Part[] | null;
 }
 
 /** What one ground, or the whole, lays into the cover. */
@@ -46,14 +50,14 @@ export interface Part {
  * The ways of laying a cover out, the one to be preferred first: as the grounds lie where their borders can be followed; as the
  * pieces around suggest where several grounds or regular structure are there; woven where all is of one ground.
  */
-export function plansOf(prepared: Prepared, seed: number): Array<() => Plan> {
+export function plansOf(prepared: Prepared): Array<() => Plan> {
   const { levels, at } = prepared;
-  const size = Math.sqrt(coveredIn(levels[0].cover));
+  const size = Math.sqrt(levels[0].covered);
   const { arcs, division } = lookAround(levels, at, size);
   const small = size < SMALL;
   const seen: Seen = !small && !division ? findPlane(levels) : { regularity: 0, plane: null };
   const front = seen.plane && seenFromFront(prepared, seen.plane);
-  const decider = new Decider(front ? front.levels : levels, front ? front.at : at, seed);
+  const decider = new Decider(front ? front.levels : levels, front ? front.at : at, DECIDING);
   const step = arcs >= 2 ? BORDER_STEP : WITHIN_STEP;
   const grounds = Math.max(1, division?.means.length ?? arcs);
   const laid = (n: number) => (): Plan => {
@@ -71,10 +75,10 @@ export function plansOf(prepared: Prepared, seed: number): Array<() => Plan> {
   const woven = (): Plan => ({
     kind: 'woven',
     grounds: 1,
-    carry: () => [{ carried: weave(prepared, seed), share: null }],
+    carry: (seed) => [{ carried: weave(prepared, seed), share: null }],
   });
   const divided =
-    division && ((): Plan => ({ kind: 'divided', grounds, carry: () => carryDivided(prepared, division, seed) }));
+    division && ((): Plan => ({ kind: 'divided', grounds, carry: (seed) => carryDivided(prepared, division, seed) }));
   const trusted =
     division && division.roughness <= Math.max(SMOOTH.px, SMOOTH.share * size) && division.bend <= SMOOTH.bend;
   if (divided && trusted) return [divided, laid(0), laid(1)];
@@ -113,8 +117,9 @@ function carryDivided({ levels, at }: Prepared, division: Division, seed: number
   const soft = Math.max(...division.borders.map((b) => b.softness));
   const parts: Part[] = [];
   for (const [ground, mask] of masksOf(division, levels, at, soft).entries()) {
-    if (coveredIn(mask.cover) < LEAST_PART) continue;
-    const own = resolutionsOf({ ...levels[0], ...mask });
+    const covered = coveredIn(mask.cover);
+    if (covered < LEAST_PART) continue;
+    const own = resolutionsOf({ ...levels[0], ...mask, covered });
     if (own.levels[own.at].allowed.indexOf(1) < 0) return null;
     // The first one is laid as it is; others are laid over it: all inside, half on the border.
     const share = (x: number, y: number) => {

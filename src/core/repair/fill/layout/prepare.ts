@@ -1,5 +1,5 @@
 import { boundsOf } from '../../../mask/mask.ts';
-import { crop, cropPlane, growWithin, isEmpty, type Box, type Raster } from '../../../raster/raster.ts';
+import { crop, cropPlane, growWithin, isEmpty, type Box, type Raster, type Samples } from '../../../raster/raster.ts';
 import { reachOf } from '../settings.ts';
 import { levelWhereAcross } from './decide.ts';
 import { coveredIn, finestLevel, halveLevel, type Level } from './levels.ts';
@@ -38,23 +38,64 @@ export function resolutionsOf(finest: Level): Resolutions {
   for (;;) {
     const last = levels[levels.length - 1];
     const at = levelWhereAcross(levels, DECIDED_ACROSS);
-    const decided = Math.sqrt(coveredIn(last.cover)) <= DECIDED_ACROSS;
+    const decided = Math.sqrt(last.covered) <= DECIDED_ACROSS;
     if ((decided && levels.length > at + 2) || Math.min(last.width, last.height) < 24) return { levels, at };
     levels.push(halveLevel(last));
   }
 }
 
 /** A cover's window, cut out of the picture. */
+export interface Window {
+  window: Box;
+  picture: Raster;
+  cover: Uint8Array;
+  known: Uint8Array;
+  allowed: Uint8Array;
+}
+
+/** A window at all its resolutions. */
 export interface Prepared extends Resolutions {
   window: Box;
   picture: Raster;
 }
 
-export function prepare({ picture, cover, known, allowed }: LayoutRegion): Prepared {
+export function windowOf({ picture, cover, known, allowed }: LayoutRegion): Window {
   const window = layoutWindow(cover, picture.width, picture.height);
   const part = (plane: Uint8Array) => cropPlane(plane, picture.width, window);
   const own = part(cover);
-  const cut = crop(picture, window);
-  const seen = known ? part(known) : own.map((v) => 1 - v);
-  return { window, picture: cut, ...resolutionsOf(finestLevel(cut, own, seen, part(allowed))) };
+  return {
+    window,
+    picture: crop(picture, window),
+    cover: own,
+    known: known ? part(known) : own.map((v) => 1 - v),
+    allowed: part(allowed),
+  };
+}
+
+export const prepare = ({ window, picture, cover, known, allowed }: Window): Prepared => ({
+  window,
+  picture,
+  ...resolutionsOf(finestLevel(picture, cover, known, allowed)),
+});
+
+/** Whether a window shows what one that is prepared shows, in the same place. */
+export function sameWindow({ window, picture, levels }: Prepared, other: Window): boolean {
+  const [a, b] = [window, other.window];
+  if (a.x !== b.x || a.y !== b.y || a.width !== b.width || a.height !== b.height) return false;
+  if (picture.depth !== other.picture.depth || picture.channels !== other.picture.channels) return false;
+  const { cover, known, allowed } = levels[0];
+  return (
+    same(cover, other.cover) &&
+    same(known, other.known) &&
+    same(allowed, other.allowed) &&
+    same(picture.data, other.picture.data)
+  );
+}
+
+function same(a: Samples, b: Samples): boolean {
+  const words = (s: Samples) => new Int32Array(s.buffer, s.byteOffset, s.byteLength >> 2);
+  const [p, q] = [words(a), words(b)];
+  for (let i = 0; i < p.length; i++) if (p[i] !== q[i]) return false;
+  for (let i = (4 * p.length) / a.BYTES_PER_ELEMENT; i < a.length; i++) if (a[i] !== b[i]) return false;
+  return a.length === b.length;
 }

@@ -18,8 +18,10 @@ export function recut(pieces: Pieces, level: Level): void {
   for (let y = 0, i = 0; y < height; y++) {
     for (let x = 0; x < width; x++, i++) {
       if (labels[i] < 0) continue;
-      for (const j of [x + 1 < width ? i + 1 : -1, y + 1 < height ? i + width : -1]) {
-        if (j < 0 || labels[j] < 0 || labels[j] === labels[i]) continue;
+      for (let k = 0; k < 2; k++) {
+        if (k === 0 ? x + 1 >= width : y + 1 >= height) continue;
+        const j = k === 0 ? i + 1 : i + width;
+        if (labels[j] < 0 || labels[j] === labels[i]) continue;
         const [a, b] = labels[i] < labels[j] ? [labels[i], labels[j]] : [labels[j], labels[i]];
         const key = a * many + b;
         const list = seams.get(key);
