@@ -89,6 +89,10 @@ export const fillRequestSchema = z.object({
   repairId: idSchema.nullable().default(null),
   donorArea: shapesSchema.default([]),
   barred: shapesSchema.default([]),
+  /** lines along which an edge runs on inside the cover */
+  edges: shapesSchema.max(40).optional(),
+  /** strokes that a ground, the one they begin on, is dragged along over its border */
+  grounds: shapesSchema.max(40).optional(),
   settings: settings.default({}),
   /** a large fault is filled in so many portions, a repair each, one after another */
   portions: z.number().int().min(1).max(12).default(1),

@@ -133,6 +133,8 @@ export const fillSpecSchema = z.object({
   donorArea: shapesSchema,
   barred: shapesSchema,
   avoid: shapesSchema,
+  edges: shapesSchema.max(40).optional(),
+  grounds: shapesSchema.max(40).optional(),
   seed: z.number().int().min(0).max(0x7fffffff),
   style: z.enum(['auto', 'faithful', 'smooth', 'textured', ...LAID_OUT, 'near', 'far', 'lines']),
   tone: z.enum(['none', 'gentle', 'strong']),

@@ -24,6 +24,8 @@ export interface RepairMethod<Spec> {
   version?: number;
   /** Everything that `render` may read, in picture coordinates; it decides what makes a repair stale. */
   readBox(spec: Spec, width: number, height: number): Box;
+  /** How the repair will about look, in about a second whatever its size; null where it is rendered as fast. */
+  sketch?(beneath: Beneath, spec: Spec): Patch | null;
   /** @throws Error with a message for the user. */
   render(beneath: Beneath, spec: Spec, onProgress?: (done: number) => void): Rendered;
 }

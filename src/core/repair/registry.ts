@@ -7,6 +7,7 @@ import { patch } from './hand/patch.ts';
 import { shade } from './hand/shade.ts';
 import { transplant } from './hand/transplant.ts';
 import type { Beneath, Rendered, RepairMethod } from './method.ts';
+import type { Patch } from './patch.ts';
 import type { RepairSpec } from './spec.ts';
 
 /** Every method, one line each. */
@@ -52,3 +53,7 @@ export const readBox = (spec: RepairSpec, width: number, height: number): Box =>
 /** Renders a repair over the picture beneath it; see {@link RepairMethod.render}. */
 export const renderRepair = (beneath: Beneath, spec: RepairSpec, onProgress?: (done: number) => void): Rendered =>
   methodOf(spec).render(beneath, spec, onProgress);
+
+/** How a repair will about look; null where that is not worth it. See {@link RepairMethod.sketch}. */
+export const sketchRepair = (beneath: Beneath, spec: RepairSpec): Patch | null =>
+  methodOf(spec).sketch?.(beneath, spec) ?? null;

@@ -25,6 +25,10 @@ export interface FillSpec extends FillSettings, Versioned {
   barred: Shape[];
   /** other faults that were open when the fill was made; never sampled */
   avoid: Shape[];
+  /** lines along which an edge runs on inside the cover */
+  edges?: Shape[];
+  /** strokes that a ground, the one they begin on, is dragged along over its border */
+  grounds?: Shape[];
 }
 
 /** A layer that came with the picture's file, as it is. */

@@ -3,7 +3,8 @@ import { randomBytes } from 'node:crypto';
 import type { RepairStatus } from '../../contract/api.ts';
 import type { Operation, PictureDocument } from '../../contract/document.ts';
 import { allocatePyramid } from '../../core/raster/pyramid.ts';
-import { allocateSamples, intersect, isEmpty, type Raster } from '../../core/raster/raster.ts';
+import type { Patch } from '../../core/repair/patch.ts';
+import { allocateSamples, intersect, isEmpty, type Box, type Raster } from '../../core/raster/raster.ts';
 import { Refused, type Limits } from '../../codec/limits.ts';
 import type { GivenLayer } from '../../codec/openraster.ts';
 import { applyOperations } from '../../document/operations.ts';
@@ -31,6 +32,13 @@ export interface Sources {
   patchBytes: number;
 }
 
+/** How a try will about look, until it is rendered. */
+interface Sketch {
+  key: string;
+  tryId: string;
+  box: Box;
+}
+
 /** How each repair stands, and what that was worked out from. */
 type Statuses = Map<string, { entry: StackEntry; rows: unknown[]; status: RepairStatus }>;
 
@@ -45,6 +53,8 @@ export class OpenPicture implements Sized {
   placed: PlacedPatch[] = [];
   /** repairs, and tries, that could not be rendered, with the reason */
   private readonly failed = new Map<string, string>();
+  /** by try: how those about look that are being rendered */
+  private readonly sketches = new Map<string, Sketch>();
   /** repairs that somebody renders at present */
   readonly working = new Set<string>();
   readonly changes: Changes;
@@ -131,6 +141,39 @@ export class OpenPicture implements Sized {
     this.statusesOf = null;
   }
 
+  /** Shows how a try will about look, until {@link dropSketches}. */
+  sketch(tryId: string, patch: Patch): void {
+    const { x, y, width, height } = patch;
+    const key = `sketch-${tryId}`;
+    this.patches.pin(key, patch);
+    this.sketches.set(tryId, { key, tryId, box: { x, y, width, height } });
+    this.statusesOf = null;
+  }
+
+  /** A sketch by its key. */
+  sketchOf(key: string): Sketch | undefined {
+    return [...this.sketches.values()].find((s) => s.key === key);
+  }
+
+  /** Lets go of sketches, once what is shown in their place is laid on. */
+  dropSketches(tryIds: readonly string[]): void {
+    for (const id of tryIds) {
+      const sketch = this.sketches.get(id);
+      if (!sketch || this.placed.some((s) => s.key === sketch.key)) continue;
+      this.sketches.delete(id);
+      this.patches.unpin(sketch.key);
+      this.statusesOf = null;
+    }
+  }
+
+  /** What lies on the picture for an entry of the stack: its rendering, or until there is one its sketch. */
+  private placedFor({ shown, repair, strength, marks }: StackEntry): PlacedPatch[] {
+    if (shown) return shown.strength > 0 ? [shown] : [];
+    const sketch = this.sketches.get(repair.chosen);
+    if (!sketch || strength <= 0 || this.index.byTry.has(repair.chosen)) return [];
+    return [{ repairId: repair.id, key: sketch.key, box: sketch.box, strength, marks, reveal: '' }];
+  }
+
   forgetFailures(): void {
     this.failed.clear();
     this.statusesOf = null;
@@ -147,7 +190,10 @@ export class OpenPicture implements Sized {
       const { repair } = entry;
       const rows = [
         ...repair.tries.map(
-          (t) => (t.id === repair.chosen ? this.index.byKey.get(entry.key) : undefined) ?? this.index.byTry.get(t.id),
+          (t) =>
+            (t.id === repair.chosen ? this.index.byKey.get(entry.key) : undefined) ??
+            this.index.byTry.get(t.id) ??
+            this.sketches.get(t.id),
         ),
         this.failed.get(entry.key),
       ];
@@ -172,7 +218,10 @@ export class OpenPicture implements Sized {
     for (const t of known ? [] : repair.tries) {
       const own = t.id === repair.chosen ? this.index.byKey.get(entry.key) : undefined;
       const row = own ?? this.index.byTry.get(t.id);
+      const sketch = row ? undefined : this.sketches.get(t.id);
       if (row) tries[t.id] = { ready: true, key: row.key, reason: row.reason, box: row.box };
+      if (sketch)
+        tries[t.id] = { ready: false, key: sketch.key, reason: 'A sketch of it; it is being made.', box: sketch.box };
     }
     const failed = this.failed.get(entry.key);
     const state = entry.current ? 'shown' : failed ? 'failed' : entry.shown ? 'stale' : 'working';
@@ -182,7 +231,7 @@ export class OpenPicture implements Sized {
 
   /** Lays on what the document now says, where it differs from what is shown. One at a time. */
   async refresh(): Promise<void> {
-    const placed = this.stack().flatMap((e) => (e.shown && e.shown.strength > 0 ? [e.shown] : []));
+    const placed = this.stack().flatMap((e) => this.placedFor(e));
     const boxes = joinedBoxes(difference(this.placed, placed));
     if (boxes.length) {
       this.ownComposite();

@@ -14,6 +14,7 @@ interface Kept {
 /** Renderings of one picture in memory, those used last; others are read from the store again. */
 export class Patches {
   private readonly kept = new Map<string, Kept>();
+  private readonly pinned = new Map<string, Patch>();
 
   constructor(
     private readonly store: StoreClient,
@@ -25,11 +26,23 @@ export class Patches {
   bytes(): number {
     let sum = 0;
     for (const { bytes } of this.kept.values()) sum += bytes;
+    for (const { data } of this.pinned.values()) sum += data.byteLength;
     return sum;
   }
 
-  /** A rendering by its key. */
+  /** Holds a sketch, which is in memory only, until {@link unpin}. */
+  pin(key: string, patch: Patch): void {
+    this.pinned.set(key, patch);
+  }
+
+  unpin(key: string): void {
+    this.pinned.delete(key);
+  }
+
+  /** A rendering, or a sketch, by its key. */
   get(key: string): Promise<Patch> {
+    const sketch = this.pinned.get(key);
+    if (sketch) return Promise.resolve(sketch);
     return this.keep(key, async () => {
       const row = this.index.byKey.get(key);
       if (!row) throw new Refused('There is no such rendering.', 404);

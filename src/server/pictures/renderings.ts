@@ -87,15 +87,21 @@ export class Renderings {
           id,
           label,
           async (signal, progress) => {
-            // The tries do not depend on one another: as many at once as there are cores, the first ones first.
             const done = tryIds.map(() => 0);
             const told = (n: number) => (f: number) => {
               done[n] = f;
               progress(done.reduce((a, b) => a + b) / done.length);
             };
-            const all = await Promise.allSettled(
-              tryIds.map((tryId, n) => this.renderTry(id, repairId, tryId, signal, told(n)).then(() => told(n)(1))),
-            );
+            const make = async (tryId: string, n: number) => {
+              await this.renderTry(id, repairId, tryId, signal, told(n), n > 0);
+              told(n)(1);
+            };
+            const sketched = this.sketch(id, repairId, tryIds, signal);
+            // One after another: the first is what is waited for, and the others share what it found out when the same thread makes
+            // them after it.
+            const all: PromiseSettledResult<void>[] = [];
+            for (const [n, tryId] of tryIds.entries()) all.push(...(await Promise.allSettled([make(tryId, n)])));
+            await sketched;
             const reasons = all.flatMap((r) => (r.status === 'rejected' ? [r.reason as Error] : []));
             if (!reasons.length) return;
             failures.push(...reasons.filter((r) => !(r instanceof Cancelled)).map(textOf));
@@ -106,6 +112,8 @@ export class Renderings {
       } catch (error) {
         if (!(error instanceof Cancelled)) console.error(`Fill failed: ${textOf(error)}`);
         await this.withdraw(id, repairId, tryIds);
+      } finally {
+        await this.pictures.use(id, (picture) => picture.dropSketches(tryIds)).catch(() => undefined);
       }
     });
   }
@@ -194,6 +202,7 @@ export class Renderings {
     tryId: string,
     signal: AbortSignal,
     onProgress?: (f: number) => void,
+    late = false,
   ) {
     const { repair } = entries[at];
     const { spec } = repair.tries.find((t) => t.id === tryId)!;
@@ -201,18 +210,13 @@ export class Renderings {
     const key = renderKey(picture.originalHash, spec, beneath);
     const known = picture.index.byKey.get(key);
     if (known) return known;
-    const controller = new AbortController();
-    const work: Ongoing = { pictureId: picture.id, repairId: repair.id, tryId, controller };
-    this.ongoing.add(work);
-    const stop = () => controller.abort();
-    signal.addEventListener('abort', stop, { once: true });
-    try {
+    return this.ongoingly({ pictureId: picture.id, repairId: repair.id, tryId }, signal, async (stopped) => {
       const layers = await picture.patches.layers(beneath);
       const { patch, packed, reason } = await this.pictures.pool.run(
         'render',
         { original: picture.original, beneath: layers, spec: specText(spec), given: picture.given },
         // What is done by hand is quick, and must not wait for a long fill.
-        { heavy: spec.method === 'fill', onProgress, signal: controller.signal },
+        { heavy: spec.method === 'fill', late, onProgress, signal: stopped },
       );
       const box = { x: patch.x, y: patch.y, width: patch.width, height: patch.height };
       const row = { pictureId: picture.id, key, tryId, box, reason };
@@ -223,10 +227,49 @@ export class Renderings {
       const kept = { ...row, patch: dropped.patch };
       picture.index.add(kept);
       return kept;
+    });
+  }
+
+  /** Does work that ends when it is stopped, or when the try it is for is taken out. */
+  private async ongoingly<T>(
+    what: Omit<Ongoing, 'controller'>,
+    signal: AbortSignal,
+    work: (stopped: AbortSignal) => Promise<T>,
+  ): Promise<T> {
+    const controller = new AbortController();
+    const ongoing: Ongoing = { ...what, controller };
+    this.ongoing.add(ongoing);
+    const stop = () => controller.abort();
+    signal.addEventListener('abort', stop, { once: true });
+    try {
+      return await work(controller.signal);
     } finally {
       signal.removeEventListener('abort', stop);
-      this.ongoing.delete(work);
+      this.ongoing.delete(ongoing);
     }
+  }
+
+  /** Shows how tries will about look until they are rendered; that it cannot be sketched is no failure. */
+  private async sketch(id: string, repairId: string, tryIds: readonly string[], signal: AbortSignal): Promise<void> {
+    await this.pictures
+      .use(id, async (picture) => {
+        const entries = picture.stack();
+        const at = entries.findIndex((e) => e.repair.id === repairId);
+        const tries = entries[at]?.repair.tries.filter((t) => tryIds.includes(t.id)) ?? [];
+        for (const { id: tryId, spec } of tries) {
+          if (signal.aborted || picture.index.byTry.has(tryId)) continue;
+          const beneath = await picture.patches.layers(beneathFor(spec, entries.slice(0, at), picture.original));
+          const input = { original: picture.original, beneath, spec: specText(spec) };
+          const { patch } = await this.ongoingly({ pictureId: id, repairId, tryId }, signal, (stopped) =>
+            this.pictures.pool.run('sketch', input, { signal: stopped }),
+          );
+          if (!patch) return;
+          if (signal.aborted || picture.index.byTry.has(tryId)) continue;
+          picture.sketch(tryId, patch);
+          await this.pictures.inTurn(id, (open) => this.pictures.show(open));
+        }
+      })
+      .catch(() => undefined);
   }
 
   /** Renders one try over what now lies beneath its repair, keeps it and shows it if it is the chosen one. */
@@ -236,14 +279,16 @@ export class Renderings {
     tryId: string,
     signal: AbortSignal,
     onProgress: (f: number) => void,
+    late = false,
   ): Promise<void> {
     await this.pictures.use(id, async (picture) => {
       const entries = picture.stack();
       const at = entries.findIndex((e) => e.repair.id === repairId);
       if (!entries[at]?.repair.tries.some((t) => t.id === tryId)) return;
-      const row = await this.render(picture, entries, at, tryId, signal, onProgress);
+      const row = await this.render(picture, entries, at, tryId, signal, onProgress, late);
       picture.index.alias(tryId, row);
       await this.pictures.inTurn(id, (open) => this.pictures.show(open));
+      picture.dropSketches([tryId]);
     });
   }
 

@@ -68,7 +68,7 @@ export class Views {
   /** A box of the picture as it would be with a rendering in use at full strength, as a picture file. */
   tryView(id: string, box: Box, key: string): Promise<Encoded> {
     return this.pictures.use(id, async (picture) => {
-      const row = picture.index.byKey.get(key);
+      const row = picture.index.byKey.get(key) ?? picture.sketchOf(key);
       if (!row) throw new Refused('There is no such rendering.', 404);
       const inside = this.inside(box, picture.original);
       const placed = picture.stack().flatMap((e): PlacedPatch[] => {

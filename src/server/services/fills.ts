@@ -12,7 +12,14 @@ import { coverBounds, type Shape } from '../../core/mask/shapes.ts';
 import { mayRepair } from '../../core/plan/policy.ts';
 import { measureFault } from '../../core/plan/cover.ts';
 import { growWithin, intersect, isEmpty, type Box } from '../../core/raster/raster.ts';
-import { DEFAULT_FILL, depthOfStrands, reachOf, stylesFor } from '../../core/repair/fill/settings.ts';
+import {
+  DEFAULT_FILL,
+  depthOfStrands,
+  LAID_OUT,
+  reachOf,
+  stylesFor,
+  type FillStyle,
+} from '../../core/repair/fill/settings.ts';
 import { layoutSize } from '../../core/repair/fill/region.ts';
 import { versionOf } from '../../core/repair/registry.ts';
 import type { FillSpec } from '../../core/repair/spec.ts';
@@ -138,6 +145,15 @@ export function workOutPortions(
 }
 
 /**
+ * Style of further tries. Predictions and layouts come out of a computation without chance: what is made after them searches
+ * donors, which finds others with every seed.
+ */
+function styleAgain(style: FillStyle, n: number): FillStyle {
+  if (style === 'faithful' || style === 'smooth') return (['textured', 'first'] as const)[n];
+  return style === 'textured' ? style : (['near', 'far', 'lines'] as const)[n];
+}
+
+/**
  * Works out a fill as an edit: a new repair with three tries that differ in kind, or three more on an existing one.
  * @param count how many tries; fewer than three are the first ones
  * @returns the edit and the ids of the tries that are to be rendered
@@ -165,7 +181,9 @@ export function workOutFill(
     : Math.max(...faults.map((f) => measureFault(f.shapes, width, height).width));
   const strands = faults.every((f) => f.kind === 'mesh' || f.kind === 'strand');
   const depth = across / 2 + margin + feather;
-  const styles = stylesFor(strands ? depthOfStrands(depth) : depth);
+  // What is said about grounds and edges concerns layouts.
+  const guided = Boolean(request.edges?.length || request.grounds?.length);
+  const styles = guided ? LAID_OUT : stylesFor(strands ? depthOfStrands(depth) : depth);
   const existing = request.repairId ? document.repairs.find((r) => r.id === request.repairId) : undefined;
   if (request.repairId && !existing) throw new Refused('This repair no longer exists.', 409);
 
@@ -196,10 +214,11 @@ export function workOutFill(
       donorArea: request.donorArea,
       barred: request.barred,
       avoid,
+      ...(request.edges?.length && { edges: request.edges }),
+      ...(request.grounds?.length && { grounds: request.grounds }),
       ...DEFAULT_FILL,
       ...request.settings,
-      // Thin covers come out of a computation without chance: further tries of them search donors with other seeds.
-      style: round > 0 && (style === 'faithful' || style === 'smooth') ? (['textured', 'first'] as const)[n] : style,
+      style: round > 0 && !guided ? styleAgain(style, n) : style,
       seed: seedFrom(`${repairId}/${round}/${n}`),
     };
     return { id: newId(), spec };

@@ -8,9 +8,9 @@ import { solvePose } from '../../core/repair/hand/solve-pose.ts';
 import { adviseCover, surroundingsOf } from '../../core/plan/advice.ts';
 import { measureFault } from '../../core/plan/cover.ts';
 import { allocatePyramid, refreshPyramid } from '../../core/raster/pyramid.ts';
-import { crop } from '../../core/raster/raster.ts';
+import { crop, type Box } from '../../core/raster/raster.ts';
 import { changesOn } from '../../core/repair/patch.ts';
-import { renderRepair } from '../../core/repair/registry.ts';
+import { renderRepair, sketchRepair } from '../../core/repair/registry.ts';
 import type { RepairSpec } from '../../core/repair/spec.ts';
 import { decodeFile, factsOf } from '../../codec/decode.ts';
 import { exportPicture } from '../images/export.ts';
@@ -69,6 +69,13 @@ export const handlers: Handlers = {
       progress,
     );
     return { patch: sharePatch(patch), packed: packPatch(patch), reason };
+  },
+
+  async sketch({ original, beneath, spec }) {
+    const { width, height } = original;
+    const read = (box: Box) => regionOf(original, box, beneath);
+    const patch = sketchRepair({ width, height, read }, JSON.parse(spec) as RepairSpec);
+    return { patch: patch && sharePatch(patch) };
   },
 
   async survey({ raster, options }, progress) {

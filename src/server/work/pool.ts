@@ -9,6 +9,7 @@ interface Waiting {
   input: unknown;
   heavy: boolean;
   soon: boolean;
+  late: boolean;
   cancel: Int32Array;
   resolve: (value: never) => void;
   reject: (error: Error) => void;
@@ -21,6 +22,8 @@ export interface RunOptions {
   heavy?: boolean;
   /** long work that somebody sits and waits for: it goes before other long work that has not begun */
   soon?: boolean;
+  /** long work that can wait until there is no other */
+  late?: boolean;
   onProgress?: (done: number) => void;
   signal?: AbortSignal;
 }
@@ -60,7 +63,7 @@ export class Pool {
   }
 
   run<K extends TaskKind>(kind: K, input: TaskInput<K>, options: RunOptions = {}): Promise<TaskOutput<K>> {
-    const { signal, onProgress, heavy = false, soon = false } = options;
+    const { signal, onProgress, heavy = false, soon = false, late = false } = options;
     return new Promise((resolve, reject) => {
       if (signal?.aborted || this.closing) return reject(new Cancelled());
       const cancel = new Int32Array(new SharedArrayBuffer(4));
@@ -72,6 +75,7 @@ export class Pool {
         input,
         heavy,
         soon,
+        late,
         cancel,
         resolve: (value) => {
           ended();
@@ -169,11 +173,11 @@ export class Pool {
     while (this.idle.length && this.queue.length) {
       const heavy = [...this.running.values()].filter((j) => j.heavy).length;
       let at = this.queue.findIndex((j) => !j.heavy);
-      if (at < 0 && heavy < this.size - 1)
-        at = Math.max(
-          0,
-          this.queue.findIndex((j) => j.soon),
-        );
+      if (at < 0 && heavy < this.size - 1) {
+        at = this.queue.findIndex((j) => j.soon);
+        if (at < 0) at = this.queue.findIndex((j) => !j.late);
+        if (at < 0) at = 0;
+      }
       if (at < 0) return;
       const [job] = this.queue.splice(at, 1);
       const worker = this.idle.pop()!;

@@ -67,6 +67,12 @@ export interface Tasks {
     input: { original: Raster; beneath: PatchLayer[]; spec: string; given: GivenLayer[] };
     output: { patch: Patch; packed: Uint8Array; reason: string };
   };
+  /** how a repair will about look, null where that is not worth it */
+  sketch: {
+    /** spec: as JSON */
+    input: { original: Raster; beneath: PatchLayer[]; spec: string };
+    output: { patch: Patch | null };
+  };
   /** look a picture over with some of the finders */
   survey: {
     input: { raster: Raster; options: Omit<SurveyOptions, 'onProgress'> };

@@ -20,7 +20,7 @@ import { factsOf, orderedFaults, Worklist, type Order } from '../worklist/Workli
 import { Layers } from './Layers.tsx';
 import { ShortcutList } from './shortcuts.tsx';
 import { Rest } from './Rest.tsx';
-import { TreatmentCard } from './TreatmentCard.tsx';
+import { TreatmentCard, type FillAreas } from './TreatmentCard.tsx';
 import { HandBar } from './hand/HandBar.tsx';
 import { useProposal } from './hand/HandCard.tsx';
 import { HandLayer } from './hand/HandLayer.tsx';
@@ -92,7 +92,13 @@ const Saved = styled.span<{ $state: string }>`
   text-align: right;
 `;
 
-type Mode = 'look' | 'mark' | 'trace' | 'donor' | 'barred' | HandMode;
+/** What is painted for a fill to heed. */
+type AreaMode = keyof FillAreas;
+const NO_AREAS: FillAreas = { donor: [], barred: [], edges: [], grounds: [] };
+/** The one shape that some of it is drawn with. */
+const DRAWN_BY: Partial<Record<Mode, ShapeTool>> = { edges: 'strand', grounds: 'brush' };
+const isArea = (mode: Mode): mode is AreaMode => mode in NO_AREAS;
+type Mode = 'look' | 'mark' | 'trace' | AreaMode | HandMode;
 type Into = 'new' | 'add' | 'take';
 
 const SHAPES: Array<{ id: ShapeTool; name: string; key: string }> = [
@@ -144,7 +150,7 @@ export default function BenchPage() {
   );
   const [preview, setPreview] = useState<Preview | null>(null);
   const [draft, setDraft] = useState<Point[]>([]);
-  const [areas, setAreas] = useState<{ donor: Shape[]; barred: Shape[] }>({ donor: [], barred: [] });
+  const [areas, setAreas] = useState<FillAreas>(NO_AREAS);
   const [view, setView] = useState<{ x: number; y: number; width: number; height: number; scale: number } | null>(null);
   const [help, setHelp] = useState(false);
   const [byKeys, setByKeys] = useState(false);
@@ -167,11 +173,7 @@ export default function BenchPage() {
       ? null
       : mode === 'trace'
         ? 'strand'
-        : mode === 'mark'
-          ? shapeTool
-          : shapeTool === 'strand'
-            ? 'brush'
-            : shapeTool;
+        : (DRAWN_BY[mode] ?? (mode !== 'mark' && shapeTool === 'strand' ? 'brush' : shapeTool));
   const traced = faults.length > 1 && faults.every((f) => f.line);
 
   const proposal = useProposal(
@@ -215,7 +217,7 @@ export default function BenchPage() {
       setSelected(ids);
       setChosenRepair(null);
       setPreview(null);
-      setAreas({ donor: [], barred: [] });
+      setAreas(NO_AREAS);
       setInto('new');
       if (go && ids.length === 1) goTo(ids[0]);
     },
@@ -270,7 +272,7 @@ export default function BenchPage() {
 
   const onShape = useCallback(
     (shape: Shape) => {
-      if (mode === 'donor' || mode === 'barred') {
+      if (isArea(mode)) {
         setAreas((a) => ({ ...a, [mode]: [...a[mode], shape] }));
         return;
       }
@@ -329,6 +331,8 @@ export default function BenchPage() {
     }
     if (areas.donor.length) list.push({ shapes: areas.donor, margin: 0, colour: COLOURS.donor });
     if (areas.barred.length) list.push({ shapes: areas.barred, margin: 0, colour: COLOURS.barred });
+    if (areas.edges.length) list.push({ shapes: areas.edges, margin: 0, colour: COLOURS.edges });
+    if (areas.grounds.length) list.push({ shapes: areas.grounds, margin: 0, colour: COLOURS.grounds });
     return list;
   }, [state, selected, areas, mode]);
 
@@ -423,7 +427,7 @@ export default function BenchPage() {
         h: () => repair && void edits.edit({ type: 'changeRepair', id: repair.id, set: { visible: !repair.visible } }),
         y: () => {
           if (!repair || !state) return;
-          const ready = repair.tries.filter((t) => state.statuses.find((s) => s.id === repair.id)?.tries[t.id]);
+          const ready = repair.tries.filter((t) => state.statuses.find((s) => s.id === repair.id)?.tries[t.id]?.ready);
           const at = ready.findIndex((t) => t.id === repair.chosen);
           const to = ready[(at + 1) % ready.length];
           if (to && to.id !== repair.chosen)
@@ -605,7 +609,7 @@ export default function BenchPage() {
               <Strip
                 aria-label="What the pointer does"
                 selectionMode="single"
-                selectedKeys={isHand(mode) ? [] : [mode === 'donor' || mode === 'barred' ? 'mark' : mode]}
+                selectedKeys={isHand(mode) ? [] : [isArea(mode) ? 'mark' : mode]}
                 onSelectionChange={(k) => setMode(([...k][0] as Mode | undefined) ?? 'look')}
               >
                 <Toggle id="look">Look</Toggle>
@@ -655,7 +659,9 @@ export default function BenchPage() {
                       setDraft([]);
                     }}
                   >
-                    {SHAPES.filter((s) => mode === 'mark' || s.id !== 'strand').map((s) => (
+                    {SHAPES.filter(
+                      (s) => mode === 'mark' || (DRAWN_BY[mode] ? s.id === DRAWN_BY[mode] : s.id !== 'strand'),
+                    ).map((s) => (
                       <Toggle key={s.id} id={s.id}>
                         {s.name}
                       </Toggle>
@@ -679,10 +685,11 @@ export default function BenchPage() {
                     disallowEmptySelection
                     selectedKeys={[mode === 'mark' ? into : mode]}
                     onSelectionChange={(k) => {
-                      const key = [...k][0] as Into | 'donor' | 'barred';
-                      if (key === 'donor' || key === 'barred') return setMode(key);
+                      const key = [...k][0] as Into | AreaMode;
+                      setDraft([]);
+                      if (key in NO_AREAS) return setMode(key as AreaMode);
                       setMode('mark');
-                      setInto(key);
+                      setInto(key as Into);
                     }}
                   >
                     <Toggle id="new">New fault</Toggle>
@@ -698,6 +705,12 @@ export default function BenchPage() {
                     <Toggle id="barred" isDisabled={!faults.length}>
                       Barred area
                     </Toggle>
+                    <Toggle id="edges" isDisabled={!faults.length}>
+                      Edge runs on
+                    </Toggle>
+                    <Toggle id="grounds" isDisabled={!faults.length}>
+                      Ground reaches
+                    </Toggle>
                   </Strip>
                   {draft.length > 0 && (
                     <Button
@@ -710,7 +723,7 @@ export default function BenchPage() {
                       Finish
                     </Button>
                   )}
-                  {mode !== 'mark' && areas[mode].length > 0 && (
+                  {isArea(mode) && areas[mode].length > 0 && (
                     <Button kind="quiet" onPress={() => setAreas((a) => ({ ...a, [mode]: [] }))}>
                       Clear
                     </Button>

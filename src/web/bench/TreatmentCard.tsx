@@ -155,6 +155,27 @@ export function Earlier({ state, repair, edits }: { state: PictureState; repair:
   );
 }
 
+/** What is painted to be heeded by a fill. */
+export interface FillAreas {
+  donor: Shape[];
+  barred: Shape[];
+  /** lines along which an edge runs on inside the cover */
+  edges: Shape[];
+  /** strokes that begin on the ground they spread */
+  grounds: Shape[];
+}
+
+/** Says what of that the next fill heeds. */
+function AreasNote({ areas }: { areas: FillAreas }) {
+  const notes = [
+    areas.donor.length > 0 && 'Donors only from the donor area.',
+    areas.barred.length > 0 && 'Nothing from the barred area.',
+    areas.edges.length > 0 && 'Edges run on as drawn.',
+    areas.grounds.length > 0 && 'Grounds reach as far as dragged.',
+  ].filter(Boolean);
+  return notes.length ? <p className="reason">{notes.join(' ')}</p> : null;
+}
+
 function TryThumb({
   state,
   repair,
@@ -197,7 +218,7 @@ function TryThumb({
     <li>
       <button
         aria-pressed={repair.chosen === tryId}
-        aria-label={`Try ${n}, ${STYLE_WORDS[style]}${repair.chosen === tryId ? ', chosen' : ''}`}
+        aria-label={`Try ${n}, ${STYLE_WORDS[style]}${repair.chosen === tryId ? ', chosen' : ''}${status.ready ? '' : ', a sketch, being made'}`}
         onPointerEnter={() => onHover(preview)}
         onPointerLeave={() => onHover(null)}
         onFocus={() => onHover(preview)}
@@ -207,8 +228,8 @@ function TryThumb({
         <span className="look">
           <img src={`${url}/close-up?${pieceOf(piece, state.pixels)}`} alt="" />
         </span>
-        <span>
-          {n} {STYLE_WORDS[style]}
+        <span className={status.ready ? undefined : 'quiet'}>
+          {n} {status.ready ? STYLE_WORDS[style] : 'sketch…'}
         </span>
       </button>
     </li>
@@ -228,7 +249,7 @@ export function TreatmentCard(props: {
   layerId: string | null;
   onLayer(id: string | null): void;
   edits: Edits;
-  areas: { donor: Shape[]; barred: Shape[] };
+  areas: FillAreas;
   onHover(preview: Preview | null): void;
   onNext(): void;
   onDone(fault: Fault): void;
@@ -255,6 +276,8 @@ export function TreatmentCard(props: {
       repairId: repair && again ? repair.id : null,
       donorArea: areas.donor,
       barred: areas.barred,
+      edges: areas.edges,
+      grounds: areas.grounds,
       settings: { tone, ...pose },
       portions,
     });
@@ -396,6 +419,7 @@ export function TreatmentCard(props: {
               <Button onPress={() => fill(true)}>Three more</Button>
             </div>
             <Earlier state={state} repair={repair} edits={edits} />
+            <AreasNote areas={areas} />
             <p className="reason" role="status">
               {coverChanged
                 ? 'The cover has changed since: three more tries use it.'
@@ -455,12 +479,7 @@ export function TreatmentCard(props: {
                 </Check>
               ))}
             </Row>
-            {(areas.donor.length > 0 || areas.barred.length > 0) && (
-              <p className="reason">
-                {areas.donor.length > 0 && 'Donors only from the donor area. '}
-                {areas.barred.length > 0 && 'Nothing from the barred area.'}
-              </p>
-            )}
+            <AreasNote areas={areas} />
           </>
         )}
       </div>

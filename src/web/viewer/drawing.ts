@@ -70,6 +70,8 @@ export const COLOURS = {
   selected: '#0B6E69',
   donor: '#1B5E9B',
   barred: '#9A5B00',
+  edges: '#7A1F6B',
+  grounds: '#4E6B12',
   draft: '#0B6E69',
 } as const;
 

@@ -4,7 +4,9 @@ import { colourChannels, crop, fullScale, growWithin, isEmpty, type Box } from '
 import type { RepairMethod } from '../method.ts';
 import { emptyPatch } from '../patch.ts';
 import type { FillSpec } from '../spec.ts';
+import { guidesOf } from './grounds/guides.ts';
 import { fillRegion, layoutSize } from './region.ts';
+import { sketchFill } from './sketch.ts';
 import { reachOf, type FillStyle } from './settings.ts';
 
 /** The widest a fill may look; wide enough for every style, since `auto` is settled only when pixels are seen. */
@@ -36,8 +38,9 @@ function reachBox(spec: FillSpec, width: number, height: number): Box {
 /** Fill: replaces the cover with what the method finds or predicts by itself. */
 export const fill: RepairMethod<FillSpec> = {
   method: 'fill',
-  version: 2,
+  version: 3,
   readBox: reachBox,
+  sketch: sketchFill,
   render({ width, height, read }, spec, onProgress) {
     const frame = reachBox(spec, width, height);
     if (isEmpty(frame)) throw new Error('The cover lies outside the picture. Mark the fault again.');
@@ -56,7 +59,7 @@ export const fill: RepairMethod<FillSpec> = {
       const area = rasterise(barred, frame);
       for (let i = 0; i < allowed.length; i++) if (area.data[i]) allowed[i] = 0;
     }
-    const result = fillRegion({ picture, cover: cover.data, allowed }, spec, onProgress);
+    const result = fillRegion({ picture, cover: cover.data, allowed, guides: guidesOf(spec, frame) }, spec, onProgress);
     const patch = emptyPatch(bounds, picture);
     const colours = colourChannels(picture.channels);
     const unit = fullScale(picture.depth) / 255;

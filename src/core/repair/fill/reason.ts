@@ -5,6 +5,8 @@ import type { FillStyle } from './settings.ts';
 function layoutReason({ kind, grounds }: LaidOut): string {
   const many = ['no ground', 'one ground', 'two grounds', 'three grounds'][grounds] ?? `${grounds} grounds`;
   switch (kind) {
+    case 'guided':
+      return 'the drawn edges run on inside, each side is filled by itself.';
     case 'divided':
       return `${many} around; their borders run on inside, each is filled from its own kind.`;
     case 'ground':

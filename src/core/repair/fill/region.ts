@@ -22,6 +22,7 @@ import {
   type FillSettings,
   type FillStyle,
 } from './settings.ts';
+import { guidesFrom, type Guides } from './grounds/guides.ts';
 import { reasonFor } from './reason.ts';
 import { deepParts } from './deep.ts';
 import { fillThin } from './thin.ts';
@@ -35,6 +36,8 @@ export interface FillRegion {
   cover: Uint8Array;
   /** 1 where donors may be taken from; the cover is left out in any case */
   allowed?: Uint8Array;
+  /** what somebody says about edges and grounds inside the cover */
+  guides?: Guides;
 }
 
 /** The completed region and how it was done. */
@@ -89,7 +92,12 @@ export function fillRegion(
     const part = (plane: Uint8Array) => cropPlane(plane, width, within);
     try {
       const result = fillPart(
-        { picture: crop(picture, within), cover: marked(part(cover)), allowed: region.allowed && part(region.allowed) },
+        {
+          picture: crop(picture, within),
+          cover: marked(part(cover)),
+          allowed: region.allowed && part(region.allowed),
+          guides: region.guides && guidesFrom(region.guides, within.x, within.y),
+        },
         settings,
         onProgress,
         predictedAlready && crop(predictedAlready, within),
@@ -102,7 +110,7 @@ export function fillRegion(
   }
   const whole = within.width === width && within.height === height;
   return fillPart(
-    { picture, cover: marked(cover), allowed: region.allowed },
+    { picture, cover: marked(cover), allowed: region.allowed, guides: region.guides },
     settings,
     onProgress,
     whole ? predictedAlready : undefined,
@@ -146,7 +154,7 @@ function fillPart(
   for (let i = 0; i < depths.length; i++) if (depths[i] > depth) depth = depths[i];
   const style = settings.style === 'auto' ? stylesFor(depth)[0] : settings.style;
   const deepOwn =
-    style === 'textured'
+    style === 'textured' || region.guides
       ? own
       : style === 'smooth' && depth <= THIN_DEPTH
         ? new Uint8Array(own.length)
@@ -177,7 +185,7 @@ function fillPart(
       y: box.y + bounds.y,
     }));
     boxes.forEach((box, n) => {
-      const found = fillDeep(output, cover, deep, region.allowed, box, { ...settings, style: kind }, (f) =>
+      const found = fillDeep(output, cover, deep, region, box, { ...settings, style: kind }, (f) =>
         onProgress?.(1 - (1 - thinShare) * (1 - (n + f) / boxes.length)),
       );
       laidOut ??= found;
@@ -203,7 +211,7 @@ function fillDeep(
   output: Raster,
   cover: Uint8Array,
   deep: Uint8Array,
-  allowed: Uint8Array | undefined,
+  { allowed, guides }: FillRegion,
   box: Box,
   settings: FillSettings & { style: Exclude<FillStyle, 'faithful' | 'smooth'> },
   onProgress: (done: number) => void,
@@ -229,7 +237,8 @@ function fillDeep(
       let laidOut: LaidOut | null = null;
       if (isLaidOut(style)) {
         const rank = LAID_OUT.indexOf(style);
-        const region = { picture: part, cover: target, known, allowed: donors };
+        const own = guides && guidesFrom(guides, frame.x, frame.y);
+        const region = { picture: part, cover: target, known, allowed: donors, guides: own };
         laidOut = fillByLayout(region, { seed: settings.seed, rank, tone: TONE_SHARE[settings.tone] }, onProgress);
         done = laidOut.picture;
       } else {

@@ -37,7 +37,7 @@ export function piecesOf(level: Level, labels: Int32Array, moves: readonly Move[
 
 /** Gives every 4-connected part a piece of its own. */
 function split({ box, labels, moves }: Pieces): Pieces {
-  const { width, height } = box;
+  const { width } = box;
   const out = new Int32Array(labels.length).fill(-1);
   const found: Move[] = [];
   const stack = new Int32Array(labels.length);

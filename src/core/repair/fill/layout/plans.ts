@@ -1,5 +1,6 @@
 import { signedDistance } from '../grounds/border.ts';
-import { agreement, lookAround, masksOf, type Division } from '../grounds/division.ts';
+import { agreement, lookAround, masksOf, type Division, type GroundMasks } from '../grounds/division.ts';
+import { draggedGround, sidesOf, type Guides } from '../grounds/guides.ts';
 import { findPlane, REGULAR, type Plane, type Seen } from '../grounds/plane.ts';
 import { carryOut, fillGround, weave, type Carried } from './carry-out.ts';
 import { Decider, type Layout } from './decide.ts';
@@ -14,9 +15,9 @@ const LEAST_PART = 12;
 /**
  * Ways of laying a cover out. `divided`: the grounds around are told apart, their borders run on inside, each is filled from its
  * own kind. `ground`: large pieces, seams where tone on the large agrees. `detail`: large pieces, seams where lines and courses
- * meet. `woven`: one ground, put together from many small places.
+ * meet. `woven`: one ground, put together from many small places. `guided`: as somebody drew its edges.
  */
-export type LayoutKind = 'divided' | 'ground' | 'detail' | 'woven';
+export type LayoutKind = 'guided' | 'divided' | 'ground' | 'detail' | 'woven';
 
 /** Courses of borders that are trusted: strays from them, as a share of the cover's size and in px, and how they bend. */
 const SMOOTH = { share: 0.0028, px: 1.2, bend: 1 };
@@ -51,6 +52,56 @@ export interface Part {
  * pieces around suggest where several grounds or regular structure are there; woven where all is of one ground.
  */
 export function plansOf(prepared: Prepared): Array<() => Plan> {
+  const { edges, grounds } = prepared.guides ?? { edges: [], grounds: [] };
+  const own = ownPlans(prepared);
+  const guided = edges.length ? [guidedBy(edges, prepared, fillGround), guidedBy(edges, prepared, weave), own[0]] : own;
+  if (!grounds.length) return guided;
+  // What is dragged lies on top of whatever layout.
+  return guided.map((plan) => (): Plan => {
+    const { carry, ...rest } = plan();
+    return { ...rest, carry: (seed) => carry(seed)?.concat(carryDragged(grounds, prepared, seed)) ?? null };
+  });
+}
+
+/** Drawn edges run on; each of their sides is filled by itself. */
+const guidedBy =
+  (edges: Guides['edges'], { levels }: Prepared, fill: (own: Resolutions, seed: number) => Carried) =>
+  (): Plan => ({
+    kind: 'guided',
+    grounds: edges.length + 1,
+    carry: (seed) => {
+      const parts: Part[] = [];
+      for (const { masks, share } of sidesOf(edges, levels[0])) {
+        const carried = carryPart(masks, levels[0], fill, seed);
+        if (carried) parts.push({ carried, share: parts.length ? share : null });
+      }
+      return parts.length ? parts : null;
+    },
+  });
+
+/** Grounds that are dragged over their borders. */
+const carryDragged = (grounds: Guides['grounds'], { levels, at }: Prepared, seed: number): Part[] =>
+  grounds.flatMap((ground) => {
+    const part = draggedGround(ground, levels, at);
+    const carried = part && carryPart(part.masks, levels[0], fillGround, seed);
+    return carried ? [{ carried, share: (x: number, y: number) => part.share(x, y) }] : [];
+  });
+
+/** A part of a window from its own places; null where it is next to nothing or nothing may be taken. */
+function carryPart(
+  masks: GroundMasks,
+  level: Level,
+  fill: (own: Resolutions, seed: number) => Carried,
+  seed: number,
+): Carried | null {
+  const covered = coveredIn(masks.cover);
+  if (covered < LEAST_PART) return null;
+  const own = resolutionsOf({ ...level, ...masks, covered });
+  return own.levels[own.at].allowed.indexOf(1) < 0 ? null : fill(own, seed);
+}
+
+/** The ways that follow from what is around. */
+function ownPlans(prepared: Prepared): Array<() => Plan> {
   const { levels, at } = prepared;
   const size = Math.sqrt(levels[0].covered);
   const { arcs, division } = lookAround(levels, at, size);

@@ -1,5 +1,6 @@
 import { boundsOf } from '../../../mask/mask.ts';
 import { crop, cropPlane, growWithin, isEmpty, type Box, type Raster, type Samples } from '../../../raster/raster.ts';
+import { guidesFrom, type Guides } from '../grounds/guides.ts';
 import { reachOf } from '../settings.ts';
 import { levelWhereAcross } from './decide.ts';
 import { coveredIn, finestLevel, halveLevel, type Level } from './levels.ts';
@@ -16,6 +17,7 @@ export interface LayoutRegion {
   known?: Uint8Array;
   /** 1 where pixels may be taken from; only known ones */
   allowed: Uint8Array;
+  guides?: Guides;
 }
 
 /** The part of a picture that a layout of a cover looks at. */
@@ -51,15 +53,17 @@ export interface Window {
   cover: Uint8Array;
   known: Uint8Array;
   allowed: Uint8Array;
+  guides?: Guides;
 }
 
 /** A window at all its resolutions. */
 export interface Prepared extends Resolutions {
   window: Box;
   picture: Raster;
+  guides?: Guides;
 }
 
-export function windowOf({ picture, cover, known, allowed }: LayoutRegion): Window {
+export function windowOf({ picture, cover, known, allowed, guides }: LayoutRegion): Window {
   const window = layoutWindow(cover, picture.width, picture.height);
   const part = (plane: Uint8Array) => cropPlane(plane, picture.width, window);
   const own = part(cover);
@@ -69,20 +73,23 @@ export function windowOf({ picture, cover, known, allowed }: LayoutRegion): Wind
     cover: own,
     known: known ? part(known) : own.map((v) => 1 - v),
     allowed: part(allowed),
+    guides: guides && guidesFrom(guides, window.x, window.y),
   };
 }
 
-export const prepare = ({ window, picture, cover, known, allowed }: Window): Prepared => ({
+export const prepare = ({ window, picture, cover, known, allowed, guides }: Window): Prepared => ({
   window,
   picture,
+  guides,
   ...resolutionsOf(finestLevel(picture, cover, known, allowed)),
 });
 
 /** Whether a window shows what one that is prepared shows, in the same place. */
-export function sameWindow({ window, picture, levels }: Prepared, other: Window): boolean {
+export function sameWindow({ window, picture, levels, guides }: Prepared, other: Window): boolean {
   const [a, b] = [window, other.window];
   if (a.x !== b.x || a.y !== b.y || a.width !== b.width || a.height !== b.height) return false;
   if (picture.depth !== other.picture.depth || picture.channels !== other.picture.channels) return false;
+  if (JSON.stringify(guides) !== JSON.stringify(other.guides)) return false;
   const { cover, known, allowed } = levels[0];
   return (
     same(cover, other.cover) &&

@@ -1,0 +1,115 @@
+import { boundsOf, spread, type Mask } from '../../mask/mask.ts';
+import { coverBounds, rasterise } from '../../mask/shapes.ts';
+import {
+  colourChannels,
+  createRaster,
+  fullScale,
+  growWithin,
+  isEmpty,
+  type Box,
+  type Raster,
+} from '../../raster/raster.ts';
+import type { Beneath } from '../method.ts';
+import { emptyPatch, type Patch } from '../patch.ts';
+import type { FillSpec } from '../spec.ts';
+import { guidesFrom, guidesOf } from './grounds/guides.ts';
+import { coveredIn } from './layout/levels.ts';
+import { fillRegion, layoutSize } from './region.ts';
+import { isLaidOut, reachOf } from './settings.ts';
+
+/** Size of a sketched cover, px (square root of its area). */
+const SKETCHED_ACROSS = 56;
+/** Covers below so many px across are filled as fast as they would be sketched. */
+const WORTH = 150;
+
+/**
+ * How a wide fill will about look, small and enlarged, in a time that hardly depends on its size.
+ * @returns null where the fill itself is quick, or is not laid out
+ * @throws Error with a message for the user, as the fill does
+ */
+export function sketchFill({ width, height, read }: Beneath, spec: FillSpec): Patch | null {
+  if (spec.style === 'auto' || !isLaidOut(spec.style)) return null;
+  const around = coverBounds(spec.cover, spec.margin, spec.feather, width, height);
+  if (isEmpty(around)) return null;
+  const cover = spread(rasterise(spec.cover, around), around, spec.margin, spec.feather);
+  const bounds = boundsOf(cover);
+  const marked = cover.data.map((v) => (v ? 1 : 0));
+  const size = Math.sqrt(coveredIn(marked));
+  if (isEmpty(bounds) || size < WORTH) return null;
+  const by = Math.ceil(size / SKETCHED_ACROSS);
+  const frame = growWithin(bounds, reachOf('first', layoutSize(bounds)), width, height);
+  const w = Math.floor(frame.width / by);
+  const h = Math.floor(frame.height / by);
+  if (Math.min(w, h) < 24) return null;
+  const picture = reduced(read(frame), by, w, h);
+  const small = new Uint8Array(w * h);
+  const allowed = new Uint8Array(w * h).fill(1);
+  const reduce = (plane: Uint8Array, box: Box, out: Uint8Array, value: number) => {
+    for (let y = 0, i = 0; y < box.height; y++) {
+      for (let x = 0; x < box.width; x++, i++) {
+        if (!plane[i]) continue;
+        const u = Math.floor((box.x - frame.x + x) / by);
+        const v = Math.floor((box.y - frame.y + y) / by);
+        if (u >= 0 && v >= 0 && u < w && v < h) out[v * w + u] = value;
+      }
+    }
+  };
+  reduce(marked, around, small, 1);
+  if (spec.donorArea.length) {
+    allowed.fill(0);
+    reduce(rasterise(spec.donorArea, frame).data, frame, allowed, 1);
+  }
+  for (const barred of [spec.barred, spec.avoid])
+    if (barred.length) reduce(rasterise(barred, frame).data, frame, allowed, 0);
+  const guides = guidesOf(spec, frame);
+  const own = guides && guidesFrom(guides, 0, 0, by);
+  const { picture: filled } = fillRegion({ picture, cover: small, allowed, guides: own }, spec);
+  return enlarged(filled, by, frame, cover, bounds);
+}
+
+/** A picture reduced by a whole number: means of squares of so many px. */
+function reduced(picture: Raster, by: number, width: number, height: number): Raster {
+  const colours = colourChannels(picture.channels);
+  const out = createRaster(width, height, colours, picture.depth);
+  const sums = new Float64Array(width * colours);
+  for (let y = 0; y < height; y++) {
+    sums.fill(0);
+    for (let v = y * by; v < (y + 1) * by; v++) {
+      let from = v * picture.width * picture.channels;
+      for (let x = 0; x < width; x++) {
+        for (let k = 0; k < by; k++, from += picture.channels)
+          for (let c = 0; c < colours; c++) sums[x * colours + c] += picture.data[from + c];
+      }
+    }
+    for (let i = 0; i < sums.length; i++) out.data[y * sums.length + i] = Math.round(sums[i] / (by * by));
+  }
+  return out;
+}
+
+/** The covered part of a reduced picture, at full size again. */
+function enlarged(small: Raster, by: number, frame: Box, cover: Mask, bounds: Box): Patch {
+  const patch = emptyPatch(bounds, small);
+  const colours = patch.channels - 1;
+  const unit = fullScale(small.depth) / 255;
+  const last = { x: small.width - 1, y: small.height - 1 };
+  for (let y = 0, o = 0; y < bounds.height; y++) {
+    const v = Math.min(last.y, Math.max(0, (bounds.y + y - frame.y + 0.5) / by - 0.5));
+    const y0 = Math.floor(v);
+    const lower = Math.min(last.y, y0 + 1);
+    for (let x = 0; x < bounds.width; x++, o += patch.channels) {
+      const alpha = cover.data[(bounds.y + y - cover.y) * cover.width + bounds.x + x - cover.x];
+      if (!alpha) continue;
+      const u = Math.min(last.x, Math.max(0, (bounds.x + x - frame.x + 0.5) / by - 0.5));
+      const x0 = Math.floor(u);
+      const right = Math.min(last.x, x0 + 1);
+      for (let c = 0; c < colours; c++) {
+        const at = (px: number, py: number) => small.data[(py * small.width + px) * small.channels + c];
+        const above = at(x0, y0) + (u - x0) * (at(right, y0) - at(x0, y0));
+        const below = at(x0, lower) + (u - x0) * (at(right, lower) - at(x0, lower));
+        patch.data[o + c] = Math.round(above + (v - y0) * (below - above));
+      }
+      patch.data[o + colours] = alpha * unit;
+    }
+  }
+  return patch;
+}
