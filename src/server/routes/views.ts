@@ -9,7 +9,8 @@ import { idOf, sendPicture, signalOf } from './requests.ts';
 const whole = z.coerce.number().int().min(0).max(1_000_000);
 const version = z.string().max(60).optional();
 const boxOf = (side: z.ZodType<number>) => ({ x: whole, y: whole, width: side, height: side });
-const keySchema = z.object({ key: z.string().regex(/^[0-9a-f]{64}$/) });
+/** A rendering by its hash, or the sketch of a try. */
+const keySchema = z.object({ key: z.string().regex(/^([0-9a-f]{64}|sketch-[a-z0-9]{8,40})$/) });
 const tileSchema = z.object({
   view: z.union([
     z.enum(['repaired', 'original', 'difference', 'changes']),

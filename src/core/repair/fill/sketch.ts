@@ -18,7 +18,7 @@ import { fillRegion, layoutSize } from './region.ts';
 import { isLaidOut, reachOf } from './settings.ts';
 
 /** Size of a sketched cover, px (square root of its area). */
-const SKETCHED_ACROSS = 56;
+const SKETCHED_ACROSS = 44;
 /** Covers below so many px across are filled as fast as they would be sketched. */
 const WORTH = 150;
 
@@ -89,6 +89,7 @@ function reduced(picture: Raster, by: number, width: number, height: number): Ra
 /** The covered part of a reduced picture, at full size again. */
 function enlarged(small: Raster, by: number, frame: Box, cover: Mask, bounds: Box): Patch {
   const patch = emptyPatch(bounds, small);
+  const { data } = small;
   const colours = patch.channels - 1;
   const unit = fullScale(small.depth) / 255;
   const last = { x: small.width - 1, y: small.height - 1 };
@@ -101,11 +102,12 @@ function enlarged(small: Raster, by: number, frame: Box, cover: Mask, bounds: Bo
       if (!alpha) continue;
       const u = Math.min(last.x, Math.max(0, (bounds.x + x - frame.x + 0.5) / by - 0.5));
       const x0 = Math.floor(u);
-      const right = Math.min(last.x, x0 + 1);
+      const step = x0 < last.x ? small.channels : 0;
+      const upper = (y0 * small.width + x0) * small.channels;
+      const under = (lower * small.width + x0) * small.channels;
       for (let c = 0; c < colours; c++) {
-        const at = (px: number, py: number) => small.data[(py * small.width + px) * small.channels + c];
-        const above = at(x0, y0) + (u - x0) * (at(right, y0) - at(x0, y0));
-        const below = at(x0, lower) + (u - x0) * (at(right, lower) - at(x0, lower));
+        const above = data[upper + c] + (u - x0) * (data[upper + step + c] - data[upper + c]);
+        const below = data[under + c] + (u - x0) * (data[under + step + c] - data[under + c]);
         patch.data[o + c] = Math.round(above + (v - y0) * (below - above));
       }
       patch.data[o + colours] = alpha * unit;

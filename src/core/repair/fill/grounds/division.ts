@@ -2,7 +2,7 @@ import type { Point } from '../../../mask/shapes.ts';
 import { distanceTransform } from '../../../mask/distance.ts';
 import type { Level } from '../layout/levels.ts';
 import { followBorder, signedDistance, type Border, type Likeness } from './border.ts';
-import { arcsOf, ringAround, TONE_LANES, toneOfLevel, type Arc, type Ring } from './ring.ts';
+import { arcsOf, ringAround, spreadAlong, TONE_LANES, toneOfLevel, type Arc, type Ring } from './ring.ts';
 
 /** Distance in px of the deciding level at which the ring runs around the cover. */
 const RING_AT = 3;
@@ -54,6 +54,8 @@ const steepest = (b: Border) => {
 export interface Surroundings {
   /** stretches of different ground around the cover; 0 where all is of one */
   arcs: number;
+  /** how far tone strays all around, in units of tone */
+  spread: number;
   /** how the borders run on; null where none can be followed */
   division: Division | null;
 }
@@ -68,8 +70,10 @@ export interface Surroundings {
 export function lookAround(levels: readonly Level[], at: number, size: number): Surroundings {
   const level = levels[at];
   const ring = ringAround(level, RING_AT);
-  const arcs = arcsOf(toneOfLevel(level), ring);
-  return { arcs: arcs.length, division: ring.closed ? divide(levels, at, size, ring, arcs) : null };
+  const tones = toneOfLevel(level);
+  const arcs = arcsOf(tones, ring);
+  const division = ring.closed ? divide(levels, at, size, ring, arcs) : null;
+  return { arcs: arcs.length, spread: spreadAlong(tones, ring), division };
 }
 
 /** How the borders between arcs run on across the cover. */

@@ -178,6 +178,12 @@ class Along {
   }
 }
 
+/** How far tone strays from its mean along a ring, as a root mean square. */
+export function spreadAlong(tones: Float32Array, { places }: Ring): number {
+  const along = new Along(tones, places);
+  return along.count ? Math.sqrt(along.spread(0, along.count) / along.count) : 0;
+}
+
 const contrastOf = (a: Float64Array, b: Float64Array) => Math.sqrt(a.reduce((s, v, c) => s + (v - b[c]) ** 2, 0));
 
 /**

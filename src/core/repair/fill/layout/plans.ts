@@ -23,6 +23,8 @@ export type LayoutKind = 'guided' | 'divided' | 'ground' | 'detail' | 'woven';
 const SMOOTH = { share: 0.0028, px: 1.2, bend: 1 };
 /** Covers below so many px across show no structure that would repeat in them. */
 const SMALL = 44;
+/** Spread of tone around a cover up to which all counts as one ground. */
+const EVEN = 20;
 /** Share of patches with their likes at one of a few moves from which on structure is taken to be regular. */
 const REPEATED = 0.2;
 
@@ -104,7 +106,7 @@ function carryPart(
 function ownPlans(prepared: Prepared): Array<() => Plan> {
   const { levels, at } = prepared;
   const size = Math.sqrt(levels[0].covered);
-  const { arcs, division } = lookAround(levels, at, size);
+  const { arcs, spread, division } = lookAround(levels, at, size);
   const small = size < SMALL;
   const seen: Seen = !small && !division ? findPlane(levels) : { regularity: 0, plane: null };
   const front = seen.plane && seenFromFront(prepared, seen.plane);
@@ -142,7 +144,8 @@ function ownPlans(prepared: Prepared): Array<() => Plan> {
     const best = agree[1] > agree[0] + 0.02 ? 1 : 0;
     return agree[best] >= AGREES ? [laid(best), laid(1 - best), divided] : [divided, laid(best), laid(1 - best)];
   }
-  if (arcs >= 2) return [laid(0), laid(1), woven];
+  // Several grounds in no clear order are put together in large pieces: woven they would fade into each other.
+  if (arcs >= 2 || spread > EVEN) return [laid(0), laid(1), woven];
   if (!small && (seen.regularity >= REGULAR || decider.regular >= REPEATED)) return [laid(0), laid(1), woven];
   return [woven, laid(0), laid(1)];
 }
