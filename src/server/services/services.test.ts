@@ -1,3 +1,4 @@
+import type { FillRequest } from '../../contract/api.ts';
 import type { Fault, PictureDocument, Repair } from '../../contract/document.ts';
 import { rasterise, type Shape } from '../../core/mask/shapes.ts';
 import { mayRepair } from '../../core/plan/policy.ts';
@@ -131,6 +132,51 @@ test('thin strands are predicted also where they cross and are deeper', () => {
     ['faithful', 'smooth', 'textured'],
     ['first', 'second', 'third'],
   ]);
+});
+
+describe('further tries and guides', () => {
+  const request = { layerId: null, repairId: null, donorArea: [], barred: [], settings: {} };
+  const stylesOf = (repair: Repair) => repair.tries.map(({ spec }) => (spec.method === 'fill' ? spec.style : ''));
+  const filled = (document: PictureDocument, more: Partial<FillRequest> = {}) => {
+    const { changes } = workOutFill(
+      document,
+      { ...request, faultIds: [document.faults[0].id], ...more },
+      SIZE,
+      'creative',
+    );
+    const repair = changes.find((c) => c.kind === 'repair')!.after as Repair;
+    return { next: after(document, changes), repair };
+  };
+
+  test('three more of a wide fault search donors, with other seeds each time', () => {
+    const { next, repair } = filled(marked([500, 500, 200, 'object']));
+    const again = filled(next, { repairId: repair.id });
+    const third = filled(again.next, { repairId: repair.id });
+    expect(stylesOf(third.repair).slice(3)).toEqual(['near', 'far', 'lines', 'near', 'far', 'lines']);
+    const seeds = third.repair.tries.map(({ spec }) => spec.method === 'fill' && spec.seed);
+    expect(new Set(seeds).size).toBe(9);
+  });
+
+  test('what is drawn about edges and grounds is kept in the spec, and makes layouts of a thin cover too', () => {
+    const line = (x: number): Shape => ({
+      op: 'add',
+      kind: 'strand',
+      points: [
+        [x, 480],
+        [x + 40, 520],
+      ],
+      size: 4,
+    });
+    const { next, repair } = filled(marked([500, 500, 8, 'strand']), { edges: [line(480)], grounds: [line(500)] });
+    expect(stylesOf(repair)).toEqual(['first', 'second', 'third']);
+    for (const { spec } of repair.tries) expect(spec).toMatchObject({ edges: [line(480)], grounds: [line(500)] });
+    expect(stylesOf(filled(next, { repairId: repair.id, edges: [line(490)] }).repair).slice(3)).toEqual([
+      'first',
+      'second',
+      'third',
+    ]);
+    expect(filled(marked([500, 500, 8, 'strand'])).repair.tries[0].spec).not.toHaveProperty('edges');
+  });
 });
 
 test.each([

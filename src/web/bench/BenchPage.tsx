@@ -20,7 +20,8 @@ import { factsOf, orderedFaults, Worklist, type Order } from '../worklist/Workli
 import { Layers } from './Layers.tsx';
 import { ShortcutList } from './shortcuts.tsx';
 import { Rest } from './Rest.tsx';
-import { TreatmentCard, type FillAreas } from './TreatmentCard.tsx';
+import { TreatmentCard } from './TreatmentCard.tsx';
+import type { FillAreas } from './Tries.tsx';
 import { HandBar } from './hand/HandBar.tsx';
 import { useProposal } from './hand/HandCard.tsx';
 import { HandLayer } from './hand/HandLayer.tsx';

@@ -1,0 +1,94 @@
+// npm run bench:camera [-- --only NAME] [--look DIR] : first tries at camera size, on photographs of 8 to 20 megapixels with covers over mixed
+// ground. Makes docs/fills.jpg, a contact sheet: each place as it was, what was covered, and the first try. What is to be seen there
+// stands in docs/measurements.md. The photographs come out of Debian's packages (see photographs.ts), under the licences named there.
+import { mkdirSync } from 'node:fs';
+import { join } from 'node:path';
+import sharp from 'sharp';
+import { rasterise, type Point } from '../src/core/mask/shapes.ts';
+import type { Raster } from '../src/core/raster/raster.ts';
+import { fillRegion } from '../src/core/repair/fill/region.ts';
+import { DEFAULT_FILL } from '../src/core/repair/fill/settings.ts';
+import { CLEAN_FITTED, CLEAN_MEASURED, cleanPhotograph } from './photographs.ts';
+import { spoiled } from './planted.ts';
+
+const args = process.argv.slice(2);
+const optionOf = (name: string) => (args.includes(name) ? args[args.indexOf(name) + 1] : undefined);
+const only = optionOf('--only');
+const look = optionOf('--look');
+if (look) mkdirSync(look, { recursive: true });
+
+/** Places: what is covered, the photograph, the middle as shares of its sides, and half axes as shares of its width. */
+const PLACES: Array<[what: string, photograph: string, x: number, y: number, across: number, down: number]> = [
+  ['bottle before a wall', 'Wine', 0.47, 0.23, 0.1, 0.14],
+  ['flower head before a meadow', 'seeding', 0.295, 0.42, 0.17, 0.17],
+  ['blurred flowers', 'seeding', 0.83, 0.77, 0.08, 0.08],
+  ['insect and twig before leaves', 'Dragonfly', 0.56, 0.44, 0.13, 0.13],
+  ['sun over the horizon', 'sunset', 0.5, 0.45, 0.08, 0.08],
+  ['stone table on a hill', 'sunset', 0.87, 0.78, 0.12, 0.14],
+  ['meadow before a cliff', 'picos', 0.5, 0.5, 0.11, 0.11],
+  ['snow between cliff and meadow', 'picos', 0.86, 0.62, 0.08, 0.08],
+  ['stone on a meadow', 'picos', 0.78, 0.92, 0.04, 0.04],
+  ['crossing of cables', 'Bridge', 0.645, 0.62, 0.06, 0.06],
+  ['cable before the shore', 'Bridge', 0.72, 0.87, 0.07, 0.07],
+  ['bird on bark', 'Kleiber', 0.43, 0.57, 0.08, 0.1],
+  ['bark', 'Kleiber', 0.2, 0.5, 0.09, 0.09],
+  ['post out of focus', 'Kleiber', 0.84, 0.2, 0.07, 0.1],
+];
+
+/** Width in px of one picture of the sheet, and its height. */
+const [WIDE, HIGH] = [420, 315];
+
+async function piece(picture: Raster, box: { left: number; top: number; width: number; height: number }) {
+  const { width, height } = picture;
+  return sharp(picture.data as Uint8Array, { raw: { width, height, channels: 3 } })
+    .extract(box)
+    .resize(WIDE, HIGH, { fit: 'fill' })
+    .png()
+    .toBuffer();
+}
+
+const rows: Array<{ input: Buffer; left: number; top: number }> = [];
+let row = 0;
+for (const [what, name, x, y, across, down] of PLACES) {
+  if (only && !name.includes(only) && !what.includes(only)) continue;
+  const found = [...CLEAN_FITTED, ...CLEAN_MEASURED].find((p) => p.name.startsWith(name))!;
+  const truth = await cleanPhotograph(found);
+  const { width, height } = truth;
+  const middle = [x * width, y * height];
+  // An outline that is no exact ellipse, as a hand draws it.
+  const points = Array.from({ length: 40 }, (_, n): Point => {
+    const angle = (n / 40) * 2 * Math.PI;
+    const r = 1 + 0.06 * Math.sin(3 * angle + row) + 0.04 * Math.sin(7 * angle);
+    return [middle[0] + r * across * width * Math.cos(angle), middle[1] + r * down * width * Math.sin(angle)];
+  });
+  const whole = { x: 0, y: 0, width, height };
+  const cover = rasterise([{ op: 'add', kind: 'outline', points }], whole).data.map((v) => (v ? 1 : 0));
+  const from = process.cpuUsage();
+  const { picture, reason } = fillRegion({ picture: spoiled(truth, cover), cover }, DEFAULT_FILL);
+  const { user, system } = process.cpuUsage(from);
+  const megapixels = cover.reduce((a, b) => a + b, 0) / 1e6;
+  console.log(
+    `${what.padEnd(30)} ${((width * height) / 1e6).toFixed(1)} MP, cover ${megapixels.toFixed(2)} MP, ${((user + system) / 1e6).toFixed(1)} s of processor time. ${reason}`,
+  );
+  const w = Math.min(width, Math.round(4.4 * Math.max(across, down) * width));
+  const h = Math.min(height, Math.round((w * HIGH) / WIDE));
+  const box = {
+    left: Math.round(Math.min(width - w, Math.max(0, middle[0] - w / 2))),
+    top: Math.round(Math.min(height - h, Math.max(0, middle[1] - h / 2))),
+    width: w,
+    height: h,
+  };
+  const shown = [truth, spoiled(truth, cover), picture];
+  for (const [n, p] of shown.entries())
+    rows.push({ input: await piece(p, box), left: n * (WIDE + 6), top: row * (HIGH + 6) });
+  if (look)
+    await sharp(picture.data as Uint8Array, { raw: { width, height, channels: 3 } })
+      .extract(box)
+      .png()
+      .toFile(join(look, `${what.replace(/ /g, '-')}.png`));
+  row++;
+}
+await sharp({ create: { width: 3 * (WIDE + 6) - 6, height: row * (HIGH + 6) - 6, channels: 3, background: '#fff' } })
+  .composite(rows)
+  .jpeg({ quality: 82 })
+  .toFile(only ? join(look ?? '/tmp', 'fills.jpg') : 'docs/fills.jpg');

@@ -1,0 +1,171 @@
+import styled from 'styled-components';
+import type { PictureState } from '../../contract/api.ts';
+import type { Repair } from '../../contract/document.ts';
+import type { Shape } from '../../core/mask/shapes.ts';
+import { closeLook, type CloseLook } from '../../core/plan/cover.ts';
+import { boxAround, type Box } from '../../core/raster/raster.ts';
+import { pieceOf } from '../lib/api.ts';
+import type { Edits } from '../lib/edits.ts';
+import { theme } from '../theme.ts';
+import { Button } from '../ui/controls.tsx';
+import type { Preview } from '../viewer/CloseUp.tsx';
+import { factsOf } from '../worklist/Worklist.tsx';
+
+export const Tries = styled.ul`
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: flex;
+  gap: 7px;
+  overflow-x: auto;
+  padding: 2px;
+  button {
+    border: 2px solid transparent;
+    padding: 0;
+    background: none;
+    cursor: pointer;
+    display: grid;
+    gap: 1px;
+    text-align: left;
+    width: 92px;
+    font-size: 12px;
+  }
+  button[aria-pressed='true'] {
+    border-color: ${theme.accent};
+  }
+  .look {
+    width: 88px;
+    height: 64px;
+    background: #808080;
+    display: block;
+  }
+  .look img {
+    width: 100%;
+    height: 100%;
+    display: block;
+    object-fit: cover;
+  }
+  .none {
+    display: grid;
+    place-items: center;
+    color: #fff;
+    background: #6b6b6b;
+    font-size: 12px;
+  }
+`;
+
+/** Names of the ways of filling. */
+export const STYLE_WORDS: Record<string, string> = {
+  faithful: 'with grain',
+  smooth: 'smooth',
+  textured: 'from donors',
+  first: 'layout',
+  second: 'another layout',
+  third: 'a third layout',
+  near: 'close donors',
+  far: 'far donors',
+  lines: 'lines first',
+  auto: 'proposed',
+};
+
+/** Middle and side of a piece of the picture that shows all of a box. */
+const lookAt = (box: Box): CloseLook => ({
+  middle: [box.x + box.width / 2, box.y + box.height / 2],
+  side: Math.max(24, 1.25 * Math.max(box.width, box.height)),
+});
+
+/** Says that a repair was made by an earlier version of its method, and makes it, or all such, anew. */
+export function Earlier({ state, repair, edits }: { state: PictureState; repair: Repair; edits: Edits }) {
+  const earlier = state.statuses.filter((s) => s.earlier).map((s) => s.id);
+  if (!earlier.includes(repair.id)) return null;
+  const renew = (ids: string[]) => void edits.edit({ type: 'renew', ids });
+  return (
+    <div className="row">
+      <span className="reason wide">Made by an earlier version of its method; it stays as it is.</span>
+      <Button onPress={() => renew([repair.id])}>Make anew</Button>
+      {earlier.length > 1 && <Button onPress={() => renew(earlier)}>Make all {earlier.length} anew</Button>}
+    </div>
+  );
+}
+
+/** What is painted to be heeded by a fill. */
+export interface FillAreas {
+  donor: Shape[];
+  barred: Shape[];
+  /** lines along which an edge runs on inside the cover */
+  edges: Shape[];
+  /** strokes that begin on the ground they spread */
+  grounds: Shape[];
+}
+
+/** Says what of that the next fill heeds. */
+export function AreasNote({ areas }: { areas: FillAreas }) {
+  const notes = [
+    areas.donor.length > 0 && 'Donors only from the donor area.',
+    areas.barred.length > 0 && 'Nothing from the barred area.',
+    areas.edges.length > 0 && 'Edges run on as drawn.',
+    areas.grounds.length > 0 && 'Grounds reach as far as dragged.',
+  ].filter(Boolean);
+  return notes.length ? <p className="reason">{notes.join(' ')}</p> : null;
+}
+
+/** A try, small, with the place around it; shown on the picture while pointed at. */
+export function TryThumb({
+  state,
+  repair,
+  tryId,
+  n,
+  onHover,
+  onChoose,
+}: {
+  state: PictureState;
+  repair: Repair;
+  tryId: string;
+  n: number;
+  onHover(p: Preview | null): void;
+  onChoose(): void;
+}) {
+  const status = state.statuses.find((s) => s.id === repair.id)?.tries[tryId];
+  const { spec } = repair.tries.find((t) => t.id === tryId)!;
+  const style = spec.method === 'fill' ? spec.style : spec.method;
+  const { id, facts } = state.picture;
+  if (!status) {
+    return (
+      <li>
+        <button disabled aria-label={`Try ${n}, being made`}>
+          <span className="look none">working…</span>
+          <span className="quiet">
+            {n} {STYLE_WORDS[style]}
+          </span>
+        </button>
+      </li>
+    );
+  }
+  const { box, key } = status;
+  const fault = state.document.faults.find((f) => f.id === repair.faultIds[0]);
+  const look = repair.faultIds.length === 1 && fault ? closeLook(factsOf(fault, state)) : lookAt(box);
+  const width = Math.min(facts.width, facts.height, 900, look.side);
+  const piece = boxAround(look.middle, { width, height: (width * 64) / 88 }, facts);
+  const url = `/api/pictures/${id}/renderings/${key}`;
+  const preview: Preview = { url, box };
+  return (
+    <li>
+      <button
+        aria-pressed={repair.chosen === tryId}
+        aria-label={`Try ${n}, ${STYLE_WORDS[style]}${repair.chosen === tryId ? ', chosen' : ''}${status.ready ? '' : ', a sketch, being made'}`}
+        onPointerEnter={() => onHover(preview)}
+        onPointerLeave={() => onHover(null)}
+        onFocus={() => onHover(preview)}
+        onBlur={() => onHover(null)}
+        onClick={onChoose}
+      >
+        <span className="look">
+          <img src={`${url}/close-up?${pieceOf(piece, state.pixels)}`} alt="" />
+        </span>
+        <span className={status.ready ? undefined : 'quiet'}>
+          {n} {status.ready ? STYLE_WORDS[style] : 'sketch…'}
+        </span>
+      </button>
+    </li>
+  );
+}
