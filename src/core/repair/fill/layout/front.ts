@@ -5,13 +5,13 @@ import type { Level } from './levels.ts';
 
 /**
  * A window seen from the front: what lies in a slanted plane becomes regular. Of the same size as the window, its middle in the
- * same place.
+ * same place. Null where a covered pixel would lie outside.
  */
 export function frontOf(
   picture: Raster,
   level: Level,
   plane: Plane,
-): { picture: Raster; masks: Pick<Level, 'cover' | 'known' | 'allowed'> } {
+): { picture: Raster; masks: Pick<Level, 'cover' | 'known' | 'allowed'> } | null {
   const { width, height } = level;
   const out = createRaster(width, height, picture.channels, picture.depth);
   const cover = new Uint8Array(width * height);
@@ -46,10 +46,10 @@ export function frontOf(
   for (let y = 0, i = 0; y < height; y++) {
     for (let x = 0; x < width; x++, i++) {
       if (!level.cover[i]) continue;
-      if (!toFront(plane, x + 0.5, y + 0.5, place)) continue;
+      if (!toFront(plane, x + 0.5, y + 0.5, place)) return null;
       const u = Math.floor(place[0]);
       const v = Math.floor(place[1]);
-      if (u < 0 || v < 0 || u >= width || v >= height) continue;
+      if (u < 0 || v < 0 || u >= width || v >= height) return null;
       const j = v * width + u;
       cover[j] = 1;
       known[j] = allowed[j] = 0;

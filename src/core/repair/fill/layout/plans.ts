@@ -121,7 +121,7 @@ function ownPlans(prepared: Prepared): Array<() => Plan> {
       kind,
       grounds,
       carry: () => [
-        { carried: carryOut(front ?? prepared, layout, step), share: null, plane: seen.plane ?? undefined },
+        { carried: carryOut(front ?? prepared, layout, step), share: null, plane: (front && seen.plane) ?? undefined },
       ],
     };
   };
@@ -161,6 +161,7 @@ function agreementOf(division: Division, level: Level, at: number, { labels, mov
 /** A window seen from the front of a slanted plane, with its resolutions. */
 function seenFromFront({ picture, levels }: Prepared, plane: Plane): Resolutions | null {
   const front = frontOf(picture, levels[0], plane);
+  if (!front) return null;
   const { cover, known, allowed } = front.masks;
   const own = resolutionsOf(finestLevel(front.picture, cover, known, allowed));
   return own.levels[own.at].allowed.indexOf(1) < 0 ? null : own;
