@@ -12,7 +12,7 @@ export interface SpeedCase {
   aim: number;
   /** of a thin cover: processor time at most, in that of a native-grade diffusion */
   references?: number;
-  read(): Promise<{ picture: Raster; cover: Uint8Array }>;
+  read(): Promise<{ picture: Raster; cover: Uint8Array; shapes?: Shape[] }>;
 }
 
 const cleanNamed = (name: string) => [...CLEAN_FITTED, ...CLEAN_MEASURED].find((p) => p.name.startsWith(name))!;
@@ -25,13 +25,14 @@ const planted = async (truth: Raster, shapes: (w: number, h: number) => Shape[])
 /** A disc over so many megapixels in the middle of a photograph. */
 const wide = (name: string, megapixels: number) => async () => {
   const truth = await cleanPhotograph(cleanNamed(name));
-  const cover = rasterise(blob(truth.width / 2, truth.height / 2, Math.sqrt((megapixels * 1e6) / Math.PI)), {
+  const shapes = blob(truth.width / 2, truth.height / 2, Math.sqrt((megapixels * 1e6) / Math.PI));
+  const cover = rasterise(shapes, {
     x: 0,
     y: 0,
     width: truth.width,
     height: truth.height,
   }).data.map((v) => (v ? 1 : 0));
-  return { picture: spoiled(truth, cover), cover };
+  return { picture: spoiled(truth, cover), cover, shapes };
 };
 
 const thin = (name: string, shapes: (w: number, h: number) => Shape[]) => async () =>

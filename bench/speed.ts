@@ -12,6 +12,7 @@ interface Run {
   cpu: number;
   wall: number;
   megabytes: number;
+  sketches?: number[];
 }
 const run = (root: string, name: string): Run =>
   JSON.parse(execFileSync('npx', ['tsx', 'bench/speed-run.ts', root, name], { encoding: 'utf8' })) as Run;
@@ -22,6 +23,10 @@ for (const { name, kind, must, aim, references, read } of SPEED_CASES.filter((c)
   const before = run(sourceBefore(), name);
   const share = now.cpu / before.cpu;
   let line = `${name.padEnd(20)} ${now.cpu.toFixed(1)} s of processor time, before ${before.cpu.toFixed(1)} s: ${share.toFixed(3)} (must ${must.toFixed(2)}, aim ${aim.toFixed(2)}); by the clock ${now.wall.toFixed(1)} and ${before.wall.toFixed(1)} s; ${Math.round(now.megabytes)} MB`;
+  if (now.sketches?.length) {
+    line += `; sketched in ${now.sketches.map((s) => s.toFixed(2)).join(' and ')} s`;
+    if (now.sketches[0] > 2) failures.push(`${name}: sketched in ${now.sketches[0].toFixed(1)} s`);
+  }
   if (share > must) failures.push(`${name}: ${share.toFixed(2)} of the time before`);
   if (kind === 'wide' && now.megabytes > 1536) failures.push(`${name}: ${Math.round(now.megabytes)} MB`);
   if (references) {

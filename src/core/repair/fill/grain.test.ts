@@ -2,7 +2,8 @@ import { grainInside } from '../../check/similarity.ts';
 import { rasterise } from '../../mask/shapes.ts';
 import { lumaOf } from '../../raster/planes.ts';
 import { createRaster, type Raster } from '../../raster/raster.ts';
-import { layGrain, matchGrain } from './grain.ts';
+import { matchGrain } from './grain.ts';
+import { layGrain } from './lay-grain.ts';
 import { fillRegion } from './region.ts';
 import { DEFAULT_FILL } from './settings.ts';
 

@@ -11,7 +11,7 @@ import {
 } from '../../raster/raster.ts';
 import { toFloat4 } from '../../raster/planes.ts';
 import { grainByDepth, SMOOTH, WITH_GRAIN } from './depth-grain.ts';
-import { layGrain } from './grain.ts';
+import { layGrain } from './lay-grain.ts';
 import { predictBlock } from './predict.ts';
 
 const BLOCK = 960;
