@@ -19,6 +19,16 @@ export interface KernelExports {
   layoutEnergy(): number;
   expand(move: number): number;
   toneSweeps(...numbers: number[]): void;
+  cubicAt(...numbers: number[]): void;
+  poissonOpen(): void;
+  poissonRelax(...numbers: number[]): void;
+  poissonResidual(...numbers: number[]): void;
+  poissonRestrict(...numbers: number[]): void;
+  poissonProlong(...numbers: number[]): void;
+  poissonDot(...numbers: number[]): void;
+  poissonApply(...numbers: number[]): void;
+  poissonStep(...numbers: number[]): void;
+  poissonTurn(...numbers: number[]): void;
   blurPlane(...numbers: number[]): void;
   boxMeanPlane(...numbers: number[]): void;
   joinCosts(...numbers: number[]): void;
@@ -70,6 +80,7 @@ export class Kernels {
     const host = (globalThis as unknown as { WebAssembly: WasmHost }).WebAssembly;
     compiled ??= new host.Module(decodeBase64(KERNELS_BASE64));
     this.run = new host.Instance(compiled, { env: { abort: () => undefined } }).exports as KernelExports;
+    this.run.poissonOpen();
     this.next = (this.run.heapBase() + 15) & ~15;
   }
 
@@ -83,7 +94,7 @@ export class Kernels {
   }
 
   /** Address of a fresh block that holds a copy of `values`. Views must be taken anew afterwards. */
-  put(values: Uint8Array | Int32Array | Float32Array): number {
+  put(values: Uint8Array | Uint16Array | Int32Array | Uint32Array | Float32Array): number {
     const address = this.reserve(values.byteLength);
     new Uint8Array(this.run.memory.buffer, address, values.byteLength).set(
       new Uint8Array(values.buffer, values.byteOffset, values.byteLength),
@@ -108,12 +119,20 @@ export class Kernels {
     return new Int32Array(this.run.memory.buffer, address, length);
   }
 
+  f64(address: number, length: number): Float64Array {
+    return new Float64Array(this.run.memory.buffer, address, length);
+  }
+
   f32(address: number, length: number): Float32Array {
     return new Float32Array(this.run.memory.buffer, address, length);
   }
 }
 
 let shared: Kernels | undefined;
+/** Calls of {@link withKernels} that are under way. */
+let nested = 0;
+/** Bytes from which on the memory is let go of after use, since it never shrinks. */
+const LARGE = 512 * 2 ** 20;
 
 /**
  * Runs something over kernels that this thread keeps; what it reserves is let go of afterwards, and calls may be nested. Nothing is
@@ -122,9 +141,11 @@ let shared: Kernels | undefined;
 export function withKernels<T>(run: (kernels: Kernels) => T): T {
   const kernels = (shared ??= new Kernels());
   const start = kernels.mark();
+  nested++;
   try {
     return run(kernels);
   } finally {
     kernels.release(start);
+    if (--nested === 0 && kernels.run.memory.buffer.byteLength > LARGE) shared = undefined;
   }
 }

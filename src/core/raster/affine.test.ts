@@ -118,4 +118,43 @@ describe('any map', () => {
     );
     expect([...valid].every((v, i) => (i % 2 ? v === 1 : v === 0))).toBe(true);
   });
+
+  test.each([
+    [8, 1],
+    [8, 3],
+    [8, 4],
+    [16, 2],
+    [16, 3],
+  ] as const)(
+    '%d bit, %d channels: every colour is the weighted mean that a plain loop takes, to the last bit',
+    (depth, channels) => {
+      const source = createRaster(W, H, channels, depth);
+      source.data.forEach((_, i) => (source.data[i] = (i * 2654435761) >>> (depth === 8 ? 24 : 16)));
+      for (const scale of [0.9, 2.2]) {
+        const m = turned(23, scale, 9, -4);
+        const target = { x: 0, y: 0, width: 20, height: 20 };
+        const { values, valid, colours } = sampleAffine((b) => crop(source, b), size, m, target);
+        const stretch = Math.max(1, Math.sqrt(Math.abs(m.a * m.d - m.b * m.c)));
+        const box = sourceBox(m, target, W, H);
+        valid.forEach((v, i) => {
+          if (!v) return;
+          const [px, py] = applyAffine(m, (i % 20) + 0.5, Math.floor(i / 20) + 0.5);
+          // Places within the box that is read, as the box is all there is.
+          const [x, y] = [px - 0.5 - box.x, py - 0.5 - box.y];
+          for (let c = 0; c < colours; c++) {
+            let [sum, total] = [0, 0];
+            for (let q = Math.floor(y - 2 * stretch) + 1; q < y + 2 * stretch; q++)
+              for (let p = Math.floor(x - 2 * stretch) + 1; p < x + 2 * stretch; p++) {
+                const w = cubic(Math.abs(q - y) / stretch) * cubic(Math.abs(p - x) / stretch);
+                const column = Math.min(box.width - 1, Math.max(0, p)) + box.x;
+                const row = Math.min(box.height - 1, Math.max(0, q)) + box.y;
+                total += w;
+                sum += w * source.data[(row * W + column) * channels + c];
+              }
+            expect(values[i * colours + c]).toBe(Math.fround(sum / total));
+          }
+        });
+      }
+    },
+  );
 });

@@ -1,3 +1,4 @@
+import { withKernels } from '../kernels/memory.ts';
 import { colourChannels, intersect, isEmpty, type Box, type Raster } from './raster.ts';
 
 /** (x, y) → (a x + b y + e, c x + d y + f), in px with pixel centres at .5. */
@@ -64,59 +65,6 @@ export function cubic(t: number): number {
   return 0;
 }
 
-/** Weights of one axis, kept from pixel to pixel; a donor shrunk to a quarter needs 17 at most. */
-const weightsX = new Float64Array(32);
-const weightsY = new Float64Array(32);
-
-/** Fills `weights` for the samples from `first` on around a place; returns how many there are. */
-function weigh(weights: Float64Array, place: number, first: number, stretch: number): number {
-  const last = Math.ceil(place + 2 * stretch) - 1;
-  for (let u = first; u <= last; u++) weights[u - first] = cubic(Math.abs(u - place) / stretch);
-  return last - first + 1;
-}
-
-/** Colour at one place by cubic convolution stretched by `stretch` (≥ 1, for shrinking); the edge is repeated. */
-function sampleCubic(
-  source: Raster,
-  at: Box,
-  colours: 1 | 3,
-  x: number,
-  y: number,
-  stretch: number,
-  out: Float32Array,
-  to: number,
-): void {
-  const { width, height, channels, data } = source;
-  const sx = x - 0.5 - at.x;
-  const sy = y - 0.5 - at.y;
-  const x0 = Math.floor(sx - 2 * stretch) + 1;
-  const y0 = Math.floor(sy - 2 * stretch) + 1;
-  const nx = weigh(weightsX, sx, x0, stretch);
-  const ny = weigh(weightsY, sy, y0, stretch);
-  const inside = x0 >= 0 && x0 + nx <= width;
-  let [total, p, q, s] = [0, 0, 0, 0];
-  for (let v = 0; v < ny; v++) {
-    const wy = weightsY[v];
-    if (wy === 0) continue;
-    const row = Math.min(height - 1, Math.max(0, y0 + v)) * width;
-    for (let u = 0; u < nx; u++) {
-      const w = wy * weightsX[u];
-      const i = (row + (inside ? x0 + u : Math.min(width - 1, Math.max(0, x0 + u)))) * channels;
-      total += w;
-      p += w * data[i];
-      if (colours === 3) {
-        q += w * data[i + 1];
-        s += w * data[i + 2];
-      }
-    }
-  }
-  out[to] = p / total;
-  if (colours === 3) {
-    out[to + 1] = q / total;
-    out[to + 2] = s / total;
-  }
-}
-
 /** Samples a picture at places that `place` writes for each pixel, only where `wanted` is not 0; see {@link sampleAffine}. */
 export function sampleAt(
   source: Raster,
@@ -127,21 +75,46 @@ export function sampleAt(
   stretch: number,
   wanted?: ArrayLike<number>,
 ): Sampled {
+  const { width, height } = target;
   const colours = colourChannels(source.channels);
-  const values = new Float32Array(target.width * target.height * colours);
-  const valid = new Uint8Array(target.width * target.height);
+  const valid = new Uint8Array(width * height);
   const where = new Float64Array(2);
-  for (let y = 0, i = 0; y < target.height; y++) {
-    for (let x = 0; x < target.width; x++, i++) {
-      if (wanted && !wanted[i]) continue;
-      place(target.x + x + 0.5, target.y + y + 0.5, where);
-      const px = where[0];
-      const py = where[1];
-      if (px < 0 || py < 0 || px > size.width || py > size.height) continue;
-      valid[i] = 1;
-      sampleCubic(source, at, colours, px, py, stretch, values, i * colours);
+  const values = withKernels((k) => {
+    const from = k.put(source.data);
+    const places = k.reserve(width * 16);
+    const asked = k.reserve(width);
+    const out = k.reserve(width * height * colours * 4);
+    k.f32(out, width * height * colours).fill(0);
+    const row = k.f64(places, width * 2);
+    for (let y = 0; y < height; y++) {
+      const inside = valid.subarray(y * width, (y + 1) * width);
+      for (let x = 0; x < width; x++) {
+        if (wanted && !wanted[y * width + x]) continue;
+        place(target.x + x + 0.5, target.y + y + 0.5, where);
+        const px = where[0];
+        const py = where[1];
+        if (px < 0 || py < 0 || px > size.width || py > size.height) continue;
+        inside[x] = 1;
+        row[2 * x] = px - 0.5 - at.x;
+        row[2 * x + 1] = py - 0.5 - at.y;
+      }
+      k.u8(asked, width).set(inside);
+      k.run.cubicAt(
+        from,
+        source.width,
+        source.height,
+        source.channels,
+        source.data.BYTES_PER_ELEMENT,
+        colours,
+        places,
+        asked,
+        width,
+        stretch,
+        out + y * width * colours * 4,
+      );
     }
-  }
+    return k.f32(out, width * height * colours).slice();
+  });
   return { values, colours, valid };
 }
 

@@ -1,4 +1,4 @@
-import { solvePoisson } from './poisson.ts';
+import { solvePoisson, solvePoissonChannels } from './poisson.ts';
 
 /** Solves the same equations directly, by Gaussian elimination. */
 function direct(
@@ -86,5 +86,43 @@ describe('Poisson solver', () => {
     unknown.forEach((u, i) => u && (value[i] = 0));
     solvePoisson(value, unknown, W, H, undefined, { tolerance: 1e-4, cycles: 40 });
     unknown.forEach((u, i) => u && expect(Math.abs(value[i] - truth[i])).toBeLessThan(0.01));
+  });
+
+  test('channels solved together are those solved one by one, whatever their number', () => {
+    const { value, unknown, rhs } = problem();
+    const other = value.map((v, i) => 200 - 0.5 * v + (i % 7));
+    for (const planes of [[value], [value, other, value], [other, value, other, value]]) {
+      const together = planes.map((p) => p.slice());
+      solvePoissonChannels(
+        together,
+        unknown,
+        W,
+        H,
+        planes.map(() => rhs),
+        { tolerance: 0.001, cycles: 40 },
+      );
+      planes.forEach((plane, c) => {
+        const alone = plane.slice();
+        solvePoisson(alone, unknown, W, H, rhs, { tolerance: 0.001, cycles: 40 });
+        alone.forEach((v, i) => expect(Math.abs(v - together[c][i])).toBeLessThan(0.01));
+      });
+    }
+  });
+
+  test('nothing flows from what lies outside the domain, and a pixel with no neighbour in it keeps its value', () => {
+    const value = new Float32Array(W * H).fill(50);
+    const unknown = new Uint8Array(W * H);
+    const outside = new Uint8Array(W * H).fill(1);
+    for (let y = 4; y < 14; y++) for (let x = 4; x < 14; x++) unknown[y * W + x] = 1;
+    // Known are a column of 10 to the left and one of 90 to the right; what is above and below takes no part.
+    for (let y = 4; y < 14; y++) {
+      [outside[y * W + 3], outside[y * W + 14]] = [0, 0];
+      [value[y * W + 3], value[y * W + 14]] = [10, 90];
+    }
+    unknown[20 * W + 20] = 1;
+    value[20 * W + 20] = 33;
+    solvePoisson(value, unknown, W, H, undefined, { tolerance: 1e-4, cycles: 60, outside });
+    for (let x = 4; x < 14; x++) expect(value[9 * W + x]).toBeCloseTo(10 + (80 * (x - 3)) / 11, 1);
+    expect(value[20 * W + 20]).toBe(33);
   });
 });

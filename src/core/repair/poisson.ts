@@ -1,14 +1,28 @@
-/** Sparse layout of the unknown pixels of one grid: neighbours right, left, below, above as unknown numbers or −1. */
+import { withKernels, type Kernels } from '../kernels/memory.ts';
+
+/** The unknown pixels of one grid. They are numbered like a chessboard: those of the first `red` have no neighbours among each other. */
 interface Grid {
   width: number;
   height: number;
   count: number;
+  red: number;
   /** pixel → unknown number, or −1 known, −2 outside the domain */
   number: Int32Array;
   pixels: Int32Array;
-  neighbours: Int32Array;
+}
+
+/** A grid in the memory of the kernels; addresses in bytes. */
+interface Level {
+  grid: Grid;
+  /** right, left, below, above of each unknown, as byte offsets of nodes */
+  links: number;
   /** neighbours inside the domain, known or unknown */
-  degree: Float32Array;
+  degrees: number;
+  /** node of the next coarser grid, as a byte offset */
+  parents: number;
+  /** four floats a node, and a node of zeros at the end */
+  value: number;
+  rhs: number;
 }
 
 /** Options of {@link solvePoisson}. */
@@ -21,133 +35,122 @@ export interface PoissonOptions {
   outside?: Uint8Array;
 }
 
-function layOut(unknown: Uint8Array, width: number, height: number, outside?: Uint8Array): Grid {
+/** Bytes of a node. */
+const NODE = 16;
+
+function gridOf(unknown: Uint8Array, width: number, height: number, outside?: Uint8Array): Grid {
   const number = new Int32Array(width * height);
+  for (let i = 0; i < number.length; i++) number[i] = outside?.[i] && !unknown[i] ? -2 : -1;
   let count = 0;
-  for (let i = 0; i < number.length; i++) number[i] = unknown[i] ? count++ : outside?.[i] ? -2 : -1;
+  let red = 0;
+  for (let colour = 0; colour < 2; colour++) {
+    for (let y = 0; y < height; y++) {
+      for (let i = y * width + ((y + colour) & 1); i < (y + 1) * width; i += 2) if (unknown[i]) number[i] = count++;
+    }
+    if (colour === 0) red = count;
+  }
   const pixels = new Int32Array(count);
-  const neighbours = new Int32Array(count * 4);
-  const degree = new Float32Array(count);
-  for (let y = 0, i = 0; y < height; y++) {
-    for (let x = 0; x < width; x++, i++) {
-      const n = number[i];
-      if (n < 0) continue;
-      pixels[n] = i;
-      const right = x + 1 < width ? number[i + 1] : -2;
-      const left = x > 0 ? number[i - 1] : -2;
-      const below = y + 1 < height ? number[i + width] : -2;
-      const above = y > 0 ? number[i - width] : -2;
-      const at = n << 2;
-      neighbours[at] = right >= 0 ? right : -1;
-      neighbours[at + 1] = left >= 0 ? left : -1;
-      neighbours[at + 2] = below >= 0 ? below : -1;
-      neighbours[at + 3] = above >= 0 ? above : -1;
-      degree[n] = (right === -2 ? 0 : 1) + (left === -2 ? 0 : 1) + (below === -2 ? 0 : 1) + (above === -2 ? 0 : 1);
-    }
-  }
-  return { width, height, count, number, pixels, neighbours, degree };
+  for (let i = 0; i < number.length; i++) if (number[i] >= 0) pixels[number[i]] = i;
+  return { width, height, count, red, number, pixels };
 }
 
-function smooth(grid: Grid, value: Float32Array, rhs: Float32Array, sweeps: number, omega: number): void {
-  const { count, neighbours, degree } = grid;
-  for (let s = 0; s < sweeps; s++) {
-    const back = (s & 1) === 1;
-    for (let m = 0; m < count; m++) {
-      const n = back ? count - 1 - m : m;
-      const d = degree[n];
-      if (d === 0) continue;
-      let sum = rhs[n];
-      const at = n << 2;
-      const a = neighbours[at];
-      const b = neighbours[at + 1];
-      const c = neighbours[at + 2];
-      const e = neighbours[at + 3];
-      if (a >= 0) sum += value[a];
-      if (b >= 0) sum += value[b];
-      if (c >= 0) sum += value[c];
-      if (e >= 0) sum += value[e];
-      value[n] += omega * (sum / d - value[n]);
-    }
-  }
-}
-
-function residual(grid: Grid, value: Float32Array, rhs: Float32Array): Float32Array {
-  const { count, neighbours, degree } = grid;
-  const out = new Float32Array(count);
+function levelOf(k: Kernels, grid: Grid): Level {
+  const { width, height, count, number, pixels } = grid;
+  const bytes = (count + 1) * NODE;
+  const links = k.reserve(count * 16);
+  const degrees = k.reserve(count);
+  const parents = k.reserve(count * 4);
+  const value = k.reserve(bytes);
+  const rhs = k.reserve(bytes);
+  const link = k.i32(links, count * 4);
+  const degree = k.u8(degrees, count);
+  const none = count * NODE;
   for (let n = 0; n < count; n++) {
-    let sum = rhs[n] - degree[n] * value[n];
-    const at = n << 2;
-    const a = neighbours[at];
-    const b = neighbours[at + 1];
-    const c = neighbours[at + 2];
-    const e = neighbours[at + 3];
-    if (a >= 0) sum += value[a];
-    if (b >= 0) sum += value[b];
-    if (c >= 0) sum += value[c];
-    if (e >= 0) sum += value[e];
-    out[n] = sum;
+    const i = pixels[n];
+    const x = i % width;
+    const right = x + 1 < width ? number[i + 1] : -2;
+    const left = x > 0 ? number[i - 1] : -2;
+    const below = i + width < width * height ? number[i + width] : -2;
+    const above = i >= width ? number[i - width] : -2;
+    link[4 * n] = right >= 0 ? right * NODE : none;
+    link[4 * n + 1] = left >= 0 ? left * NODE : none;
+    link[4 * n + 2] = below >= 0 ? below * NODE : none;
+    link[4 * n + 3] = above >= 0 ? above * NODE : none;
+    degree[n] = (right === -2 ? 0 : 1) + (left === -2 ? 0 : 1) + (below === -2 ? 0 : 1) + (above === -2 ? 0 : 1);
   }
-  return out;
+  return { grid, links, degrees, parents, value, rhs };
 }
 
-interface Level {
-  grid: Grid;
-  /** unknown of this level → unknown of the next coarser, or −1 */
-  parent: Int32Array;
+/** The grid of half the size: a pixel is unknown when most of what it stands for is, so that thin known gaps stay boundaries. */
+function halved(fine: Grid): Grid {
+  const w = (fine.width + 1) >> 1;
+  const h = (fine.height + 1) >> 1;
+  const votes = new Uint8Array(w * h);
+  const inside = new Uint8Array(w * h);
+  for (let y = 0, i = 0; y < fine.height; y++) {
+    for (let x = 0; x < fine.width; x++, i++) {
+      const c = (y >> 1) * w + (x >> 1);
+      if (fine.number[i] >= 0) votes[c]++;
+      if (fine.number[i] !== -2) inside[c]++;
+    }
+  }
+  const unknown = new Uint8Array(w * h);
+  const outside = new Uint8Array(w * h);
+  for (let c = 0; c < votes.length; c++) {
+    unknown[c] = votes[c] * 2 > inside[c] ? 1 : 0;
+    outside[c] = inside[c] === 0 ? 1 : 0;
+  }
+  return gridOf(unknown, w, h, outside);
 }
 
-function coarsen(grid: Grid): Level[] {
-  const levels: Level[] = [];
-  let fine = grid;
+function levelsOf(k: Kernels, finest: Grid): Level[] {
+  const levels = [levelOf(k, finest)];
   for (;;) {
-    const w = (fine.width + 1) >> 1;
-    const h = (fine.height + 1) >> 1;
-    const worth = fine.count > 64 && w > 2 && h > 2;
-    const parent = new Int32Array(fine.count).fill(-1);
-    levels.push({ grid: fine, parent });
-    if (!worth) return levels;
-    const votes = new Uint8Array(w * h);
-    const inside = new Uint8Array(w * h);
-    for (let y = 0, i = 0; y < fine.height; y++) {
-      for (let x = 0; x < fine.width; x++, i++) {
-        const c = (y >> 1) * w + (x >> 1);
-        if (fine.number[i] >= 0) votes[c]++;
-        if (fine.number[i] !== -2) inside[c]++;
-      }
-    }
-    const unknown = new Uint8Array(w * h);
-    const outside = new Uint8Array(w * h);
-    for (let c = 0; c < votes.length; c++) {
-      // A coarse pixel is unknown when most of what it stands for is, so that thin known gaps stay boundaries.
-      unknown[c] = votes[c] * 2 > inside[c] ? 1 : 0;
-      outside[c] = inside[c] === 0 ? 1 : 0;
-    }
-    const coarse = layOut(unknown, w, h, outside);
+    const { grid: fine, parents } = levels[levels.length - 1];
+    if (fine.count <= 64 || fine.width <= 4 || fine.height <= 4) return levels;
+    const coarse = halved(fine);
+    if (coarse.count === 0) return levels;
+    levels.push(levelOf(k, coarse));
+    const parent = k.i32(parents, fine.count);
     for (let n = 0; n < fine.count; n++) {
       const i = fine.pixels[n];
-      const p = coarse.number[(Math.floor(i / fine.width) >> 1) * w + ((i % fine.width) >> 1)];
-      parent[n] = p >= 0 ? p : -1;
+      const p = coarse.number[(Math.floor(i / fine.width) >> 1) * coarse.width + ((i % fine.width) >> 1)];
+      parent[n] = (p >= 0 ? p : coarse.count) * NODE;
     }
-    if (coarse.count === 0) return levels;
-    fine = coarse;
   }
 }
 
-function cycle(levels: Level[], at: number, value: Float32Array, rhs: Float32Array): void {
-  const { grid, parent } = levels[at];
+/** One V-cycle for the right side `rhs` of level `at`; what stands in `value` is the answer. */
+function cycle(k: Kernels, levels: Level[], at: number, value: number, rhs: number): void {
+  const { grid, links, degrees, parents } = levels[at];
+  const { count, red } = grid;
+  const relax = (first: number, last: number, omega: number) =>
+    k.run.poissonRelax(value, rhs, links, degrees, first, last, omega);
+  k.f32(value, (count + 1) * 4).fill(0);
   if (at === levels.length - 1) {
-    smooth(grid, value, rhs, 60, 1.5);
+    for (let s = 0; s < 30; s++) {
+      relax(0, red, 1.5);
+      relax(red, count, 1.5);
+    }
+    for (let s = 0; s < 30; s++) {
+      relax(red, count, 1.5);
+      relax(0, red, 1.5);
+    }
     return;
   }
-  smooth(grid, value, rhs, 2, 1);
-  const rest = residual(grid, value, rhs);
-  const coarse = levels[at + 1].grid;
-  const below = new Float32Array(coarse.count);
-  for (let n = 0; n < grid.count; n++) if (parent[n] >= 0) below[parent[n]] += rest[n];
-  const correction = new Float32Array(coarse.count);
-  cycle(levels, at + 1, correction, below);
-  for (let n = 0; n < grid.count; n++) if (parent[n] >= 0) value[n] += correction[parent[n]];
-  smooth(grid, value, rhs, 2, 1);
+  // Before and after alike, so that the whole is symmetric, as conjugate gradients want it.
+  const smooth = () => {
+    relax(0, red, 1);
+    relax(red, count, 1);
+    relax(0, red, 1);
+  };
+  smooth();
+  const coarse = levels[at + 1];
+  k.f32(coarse.rhs, (coarse.grid.count + 1) * 4).fill(0);
+  k.run.poissonRestrict(value, rhs, links, degrees, parents, coarse.rhs, count);
+  cycle(k, levels, at + 1, coarse.value, coarse.rhs);
+  k.run.poissonProlong(value, parents, coarse.value, count);
+  smooth();
 }
 
 /**
@@ -173,7 +176,7 @@ export function solvePoisson(
   return solvePoissonChannels([value], unknown, width, height, rhs && [rhs], options);
 }
 
-/** {@link solvePoisson} for several channels over the same unknowns; the grids are laid out once. */
+/** {@link solvePoisson} for up to four channels over the same unknowns, which are solved together. */
 export function solvePoissonChannels(
   values: Float32Array[],
   unknown: Uint8Array,
@@ -182,74 +185,88 @@ export function solvePoissonChannels(
   rhs?: Float32Array[],
   { tolerance = 0.05, cycles = 12, outside }: PoissonOptions = {},
 ): number {
-  const grid = layOut(unknown, width, height, outside);
+  const grid = gridOf(unknown, width, height, outside);
   if (grid.count === 0) return 0;
-  const levels = coarsen(grid);
-  const known = new Uint8Array(unknown.length);
-  for (let i = 0; i < known.length; i++) known[i] = unknown[i] || outside?.[i] ? 0 : 1;
-  let most = 0;
-  for (let c = 0; c < values.length; c++) {
-    const value = values[c];
-    const x = new Float32Array(grid.count);
-    const b = new Float32Array(grid.count);
-    for (let n = 0; n < grid.count; n++) {
-      const i = grid.pixels[n];
-      x[n] = value[i];
-      let s = rhs ? rhs[c][i] : 0;
+  return withKernels((k) => {
+    const levels = levelsOf(k, grid);
+    const { count, pixels, number } = grid;
+    const { value, rhs: source } = levels[0];
+    const lanes = values.length;
+    const x = k.reserve((count + 1) * NODE);
+    const p = k.reserve((count + 1) * NODE);
+    const at = k.f32(x, (count + 1) * 4).fill(0);
+    const side = k.f32(source, (count + 1) * 4).fill(0);
+    k.f32(p, (count + 1) * 4).fill(0);
+    for (let n = 0; n < count; n++) {
+      const i = pixels[n];
       const px = i % width;
-      if (px + 1 < width && known[i + 1]) s += value[i + 1];
-      if (px > 0 && known[i - 1]) s += value[i - 1];
-      if (i + width < value.length && known[i + width]) s += value[i + width];
-      if (i >= width && known[i - width]) s += value[i - width];
-      b[n] = s;
+      const right = px + 1 < width && number[i + 1] === -1;
+      const left = px > 0 && number[i - 1] === -1;
+      const below = i + width < number.length && number[i + width] === -1;
+      const above = i >= width && number[i - width] === -1;
+      for (let c = 0; c < lanes; c++) {
+        const plane = values[c];
+        let s = rhs ? rhs[c][i] : 0;
+        if (right) s += plane[i + 1];
+        if (left) s += plane[i - 1];
+        if (below) s += plane[i + width];
+        if (above) s += plane[i - width];
+        at[4 * n + c] = plane[i];
+        side[4 * n + c] = s;
+      }
     }
-    most = Math.max(most, conjugateGradients(levels, x, b, tolerance, cycles));
-    for (let n = 0; n < grid.count; n++) value[grid.pixels[n]] = x[n];
-  }
-  return most;
+    const used = conjugateGradients(k, levels, { x, p, z: value, r: source }, lanes, tolerance, cycles);
+    const found = k.f32(x, count * 4);
+    for (let c = 0; c < lanes; c++) {
+      const plane = values[c];
+      for (let n = 0; n < count; n++) plane[pixels[n]] = found[4 * n + c];
+    }
+    return used;
+  });
 }
 
-function dot(a: Float32Array, b: Float32Array): number {
-  let s = 0;
-  for (let i = 0; i < a.length; i++) s += a[i] * b[i];
-  return s;
+/** Addresses of the vectors of {@link conjugateGradients}; `r` holds the right side at first. */
+interface Vectors {
+  x: number;
+  p: number;
+  z: number;
+  r: number;
 }
 
 function conjugateGradients(
+  k: Kernels,
   levels: Level[],
-  x: Float32Array,
-  b: Float32Array,
+  { x, p, z, r }: Vectors,
+  lanes: number,
   tolerance: number,
   most: number,
 ): number {
-  const { grid } = levels[0];
-  const zero = new Float32Array(grid.count);
-  const r = residual(grid, x, b);
-  let z = new Float32Array(grid.count);
-  cycle(levels, 0, z, r);
-  const p = z.slice();
-  let rz = dot(r, z);
-  for (let k = 1; k <= most; k++) {
-    const ap = residual(grid, p, zero);
-    for (let i = 0; i < ap.length; i++) ap[i] = -ap[i];
-    const pap = dot(p, ap);
-    if (!(pap > 0) || !(rz > 0)) return k;
-    const alpha = rz / pap;
-    let change = 0;
-    for (let i = 0; i < x.length; i++) {
-      const step = alpha * p[i];
-      x[i] += step;
-      r[i] -= alpha * ap[i];
-      const size = step < 0 ? -step : step;
-      if (size > change) change = size;
-    }
-    if (change < tolerance) return k;
-    z = new Float32Array(grid.count);
-    cycle(levels, 0, z, r);
-    const next = dot(r, z);
-    const beta = next / rz;
+  const { grid, links, degrees } = levels[0];
+  const { count } = grid;
+  const factors = k.reserve(16);
+  const sums = k.reserve(32);
+  const read = () => Array.from(k.f64(sums, 4));
+  const solved = [0, 1, 2, 3].map((c) => c >= lanes);
+  k.run.poissonResidual(x, r, links, degrees, r, count);
+  cycle(k, levels, 0, z, r);
+  k.u8(p, count * NODE).set(k.u8(z, count * NODE));
+  k.run.poissonDot(r, z, sums, count);
+  let rz = read();
+  for (let n = 1; n <= most; n++) {
+    // z is free until the next cycle and takes −A p.
+    k.run.poissonApply(p, links, degrees, z, sums, count);
+    const pap = read().map((s) => -s);
+    for (let c = 0; c < 4; c++) if (!(pap[c] > 0) || !(rz[c] > 0)) solved[c] = true;
+    k.f32(factors, 4).set(pap.map((s, c) => (solved[c] ? 0 : rz[c] / s)));
+    k.run.poissonStep(x, r, p, z, factors, count);
+    k.f32(factors, 4).forEach((change, c) => (solved[c] ||= change < tolerance));
+    if (solved.every(Boolean)) return n;
+    cycle(k, levels, 0, z, r);
+    k.run.poissonDot(r, z, sums, count);
+    const next = read();
+    k.f32(factors, 4).set(next.map((s, c) => (solved[c] ? 0 : s / rz[c])));
     rz = next;
-    for (let i = 0; i < p.length; i++) p[i] = z[i] + beta * p[i];
+    k.run.poissonTurn(p, z, factors, count);
   }
   return most;
 }

@@ -30,20 +30,22 @@ export const versionOf = (method: RepairSpec['method']): number => METHODS[metho
 /** Whether a spec was made for an earlier version of its method, so that it would be rendered otherwise today. */
 export const isEarlier = (spec: RepairSpec): boolean => (spec.version ?? 1) < versionOf(spec.method);
 
+/** A new spec, made for the present version of its method. */
+export const dated = <S extends RepairSpec>(spec: S): S => ({ ...spec, version: versionOf(spec.method) });
+
 /** Styles of earlier versions and what takes their place. */
 const SUCCESSORS = { near: 'first', far: 'second', lines: 'third' } as const;
 
 /** A spec for the present version of its method. */
 export function renewed(spec: RepairSpec): RepairSpec {
-  const version = versionOf(spec.method);
-  if (spec.method !== 'fill') return { ...spec, version };
+  if (spec.method !== 'fill') return dated(spec);
   const style =
     spec.turn || spec.scale || spec.mirror
       ? spec.style
       : spec.style in SUCCESSORS
         ? SUCCESSORS[spec.style as keyof typeof SUCCESSORS]
         : spec.style;
-  return { ...spec, style, version };
+  return dated({ ...spec, style });
 }
 
 /** What a repair may read of the picture beneath it. */

@@ -3,6 +3,7 @@ import type { Change, Fault, HandSpec, PictureDocument, Repair } from '../../con
 import type { RevealMark } from '../../core/mask/reveal.ts';
 import type { Advice } from '../../core/plan/advice.ts';
 import type { Habit } from '../../core/plan/habits.ts';
+import { dated } from '../../core/repair/registry.ts';
 import { Refused } from '../../codec/limits.ts';
 import { newId } from '../store/store.ts';
 import { added, changed, find, newFault, type Size, type WorkedOut } from './edits.ts';
@@ -28,7 +29,7 @@ function handSpecOf(repair: Repair): HandSpec {
 
 const withSpec = (repair: Repair, spec: HandSpec): Repair => ({
   ...repair,
-  tries: repair.tries.map((t) => (t.id === repair.chosen ? { ...t, spec } : t)),
+  tries: repair.tries.map((t) => (t.id === repair.chosen ? { ...t, spec: dated(spec) } : t)),
 });
 
 /** Works out what is done by hand: a repair placed, painted on, set anew, or the original brought back. */
@@ -54,7 +55,7 @@ export function workOutByHand(
         id: newId(),
         layerId: layer.id,
         faultIds: faults.map((f) => f.id),
-        tries: [{ id: tryId, spec: edit.spec }],
+        tries: [{ id: tryId, spec: dated(edit.spec) }],
         chosen: tryId,
         strength: edit.strength ?? 1,
         ...(edit.reveal?.length && { reveal: edit.reveal }),

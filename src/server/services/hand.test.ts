@@ -2,6 +2,7 @@ import type { Edit } from '../../contract/api.ts';
 import { editSchema } from '../../contract/api.ts';
 import type { Fault, HandSpec, PictureDocument, Repair } from '../../contract/document.ts';
 import type { Stroke } from '../../core/mask/strokes.ts';
+import { isEarlier, versionOf } from '../../core/repair/registry.ts';
 import { newFault, newLayer, workOut } from './edits.ts';
 import { refusedByPolicy } from './fills.ts';
 import { difference, renderKey, RenderIndex, stackOf, type PlacedPatch } from '../pictures/stack.ts';
@@ -50,7 +51,21 @@ describe('a repair by hand', () => {
     expect(faults.map((f) => [f.number, f.kind, f.state])).toEqual([[1, 'scratch', 'treated']]);
     expect(layers.map((l) => l.name)).toEqual(['Scratches']);
     expect(repairs[0]).toMatchObject({ layerId: layers[0].id, faultIds: [faults[0].id], strength: 1, visible: true });
-    expect(chosen(repairs[0])).toEqual(copy());
+    expect(chosen(repairs[0])).toEqual({ ...copy(), version: versionOf('copy') });
+  });
+
+  test('is dated by what renders it, whatever the sender says, also where strokes join an older one', () => {
+    const blend = { ...copy(), method: 'blend', avoid: [], version: 1 } as HandSpec;
+    const document = placed(empty(), blend);
+    const [repair] = document.repairs;
+    expect(chosen(repair).version).toBe(versionOf('blend'));
+    const older = { ...repair, tries: [{ id: repair.chosen, spec: blend }] };
+    expect(isEarlier(chosen(older))).toBe(true);
+    const next = after(
+      { ...document, repairs: [older] },
+      { type: 'addStrokes', id: repair.id, strokes: [stroke(120, 100)] },
+    );
+    expect(isEarlier(chosen(next.repairs[0]))).toBe(false);
   });
 
   test('treats a fault that was there, on the layer that was chosen', () => {

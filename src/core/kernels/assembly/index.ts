@@ -5,6 +5,10 @@ export { layoutOpen, layoutEnergy, expand } from './expansion';
 export { blurPlane, boxMeanPlane } from './planes';
 export { joinCosts, joinMeans, joinBest } from './joins';
 export { toneSweeps } from './tone';
+export { cubicAt } from './cubic';
+export {
+  poissonOpen, poissonRelax, poissonResidual, poissonRestrict, poissonProlong, poissonDot, poissonApply, poissonStep, poissonTurn,
+} from './poisson';
 export { fieldOpen } from './field';
 export { ringCosts, moveCosts } from './moves';
 

@@ -38,7 +38,7 @@ function reachBox(spec: FillSpec, width: number, height: number): Box {
 /** Fill: replaces the cover with what the method finds or predicts by itself. */
 export const fill: RepairMethod<FillSpec> = {
   method: 'fill',
-  version: 3,
+  version: 4,
   readBox: reachBox,
   sketch: sketchFill,
   render({ width, height, read }, spec, onProgress) {

@@ -26,6 +26,7 @@ function nearestDonor(beneath: Beneath, strokes: readonly Stroke[], avoid: reado
 /** Blend: the donor's texture with the tone of the surroundings. */
 export const blend: RepairMethod<BlendSpec> = {
   method: 'blend',
+  version: 2,
   readBox(spec, width, height) {
     const box = boundsOfStrokes(spec.strokes, width, height);
     if (isEmpty(box)) return box;

@@ -43,6 +43,7 @@ export function putDown(
 /** Patch: an outlined area from another place, blended or as it is. */
 export const patch: RepairMethod<PatchSpec> = {
   method: 'patch',
+  version: 2,
   readBox(spec, width, height) {
     const frame = frameOf(spec.cover, width, height);
     if (isEmpty(frame)) return frame;

@@ -100,6 +100,7 @@ export function placedCover(
 /** Transplant: a lifted piece, put down moved, turned, sized, mirrored and bent. */
 export const transplant: RepairMethod<TransplantSpec> = {
   method: 'transplant',
+  version: 2,
   readBox(spec, width, height) {
     const p = placed(spec, width, height);
     if (!p || isEmpty(p.frame)) return { x: 0, y: 0, width: 0, height: 0 };
