@@ -43,8 +43,9 @@ export function grainByDepth(
   const detailAt = (i: number) => luma[i] - soft[i];
   for (let i = 0; i < size; i++) {
     if (cover[i]) continue;
+    const detail = luma[i] - soft[i];
     counts[i] = 1;
-    energy[i] = detailAt(i) ** 2;
+    energy[i] = detail * detail;
   }
   const shareAround = spread(counts, width, height, AROUND);
   const sumAround = spread(energy, width, height, AROUND);

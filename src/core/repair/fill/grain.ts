@@ -145,9 +145,12 @@ export function meanWhere(
   pixels: readonly number[],
 ): Float32Array {
   const energy = new Float32Array(luma.length);
-  for (let i = 0; i < energy.length; i++) if (counts[i]) energy[i] = (luma[i] - soft[i]) ** 2;
+  for (let i = 0; i < energy.length; i++) {
+    const detail = luma[i] - soft[i];
+    energy[i] = counts[i] * detail * detail;
+  }
   const out = spread(energy, width, height, AROUND);
-  for (let i = 0; i < out.length; i++) out[i] = Math.max(0, out[i] / Math.max(1e-4, share[i]));
+  for (let i = 0; i < out.length; i++) out[i] = out[i] > 0 ? out[i] / (share[i] > 1e-4 ? share[i] : 1e-4) : 0;
   const alone = pixels.filter((i) => share[i] <= 0.02);
   if (!alone.length) return out;
   const known = Float32Array.from(

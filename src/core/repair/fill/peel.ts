@@ -13,11 +13,16 @@ export function peel(
   const left = cover.slice();
   const depths = new Uint16Array(cover.length);
   const around = new Int32Array(8);
+  const beside = [-width - 1, -width, 1 - width, -1, 1, width - 1, width, width + 1];
   /** Pixels beside one; says how many. */
   const look = (i: number): number => {
     const x = i % width;
     const y = (i - x) / width;
     let n = 0;
+    if (x > 0 && y > 0 && x + 1 < width && y + 1 < height) {
+      for (; n < 8; n++) around[n] = i + beside[n];
+      return n;
+    }
     for (let v = Math.max(0, y - 1); v <= Math.min(height - 1, y + 1); v++)
       for (let u = Math.max(0, x - 1); u <= Math.min(width - 1, x + 1); u++)
         if (u !== x || v !== y) around[n++] = v * width + u;

@@ -78,18 +78,18 @@ function predictWith(kernels: Kernels, block: PredictBlock): Prediction {
   const tileY0 = Math.floor(block.originY / TILE);
   const tilesWide = Math.floor((block.originX + width - 1) / TILE) - tileX0 + 1;
   const tilesHigh = Math.floor((block.originY + height - 1) / TILE) - tileY0 + 1;
-  const tileOf = (x: number, y: number) =>
-    (Math.floor((block.originY + y) / TILE) - tileY0) * tilesWide + Math.floor((block.originX + x) / TILE) - tileX0;
   const used = new Uint8Array(tilesWide * tilesHigh);
+  const column = new Int32Array(width);
+  for (let x = 0; x < width; x++) column[x] = Math.floor((block.originX + x) / TILE) - tileX0;
   const pixels = new Int32Array(covered.length);
   const tiles = new Int32Array(covered.length);
-  covered.forEach((i, n) => {
-    const x = i % width;
-    const y = (i - x) / width;
+  for (let n = 0; n < covered.length; n++) {
+    const x = covered[n] % width;
+    const y = (covered[n] - x) / width;
     pixels[n] = (y + pad) * pw + x + pad;
-    tiles[n] = tileOf(x, y);
+    tiles[n] = (Math.floor((block.originY + y) / TILE) - tileY0) * tilesWide + column[x];
     used[tiles[n]] = 1;
-  });
+  }
   const pixelsAt = kernels.put(pixels);
   const tilesAt = kernels.put(tiles);
   const plainAt = kernels.put(new Float32Array(used.length * 2).fill(0.25));
@@ -108,7 +108,7 @@ function predictWith(kernels: Kernels, block: PredictBlock): Prediction {
     luma.set(plain.subarray(from, from + width), to + pad);
     // The edge is repeated to both sides.
     for (let x = 0; x < pw; x++) {
-      if (x >= pad && x < pad + width) continue;
+      if (x === pad) x = pad + width;
       const edge = from + (x < pad ? 0 : width - 1);
       target.set(image.subarray(4 * edge, 4 * edge + 4), 4 * (to + x));
       luma[to + x] = plain[edge];
@@ -143,7 +143,7 @@ function predictWith(kernels: Kernels, block: PredictBlock): Prediction {
     const at = [x0 + pad, y0 + pad, x1 + pad, y1 + pad];
     const samples = kernels.run.accumulate(lumaAt, pw, okAt, ...at, lumaOffsetsAt, K, scratchAt, momentsAt);
     const sums = new Float64Array(MOMENTS);
-    for (let i = 0; i < MOMENTS; i++) sums[i] = view[4 * i] + view[4 * i + 1] + view[4 * i + 2] + view[4 * i + 3];
+    for (let i = 0, k = 0; i < MOMENTS; i++, k += 4) sums[i] = view[k] + view[k + 1] + view[k + 2] + view[k + 3];
     return (perTile[t] = { sums, samples });
   };
   const weights = kernels.f32(weightsAt, used.length * K);
