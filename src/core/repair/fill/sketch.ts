@@ -18,7 +18,9 @@ import { fillRegion, layoutSize } from './region.ts';
 import { isLaidOut, reachOf } from './settings.ts';
 
 /** Size of a sketched cover, px (square root of its area). */
-const SKETCHED_ACROSS = 44;
+const SKETCHED_ACROSS = 32;
+/** Most px that are read across each square that is reduced to one. */
+const READ_ACROSS = 8;
 /** Covers below so many px across are filled as fast as they would be sketched. */
 const WORTH = 150;
 
@@ -63,25 +65,32 @@ export function sketchFill({ width, height, read }: Beneath, spec: FillSpec): Pa
     if (barred.length) reduce(rasterise(barred, frame).data, frame, allowed, 0);
   const guides = guidesOf(spec, frame);
   const own = guides && guidesFrom(guides, 0, 0, by);
-  const { picture: filled } = fillRegion({ picture, cover: small, allowed, guides: own }, spec);
+  const { picture: filled } = fillRegion({ picture, cover: small, allowed, guides: own, quick: true }, spec);
   return enlarged(filled, by, frame, cover, bounds);
 }
 
-/** A picture reduced by a whole number: means of squares of so many px. */
+/** A picture reduced by a whole number: means of squares of so many px, of large ones over every so many. */
 function reduced(picture: Raster, by: number, width: number, height: number): Raster {
-  const colours = colourChannels(picture.channels);
+  const { channels, data } = picture;
+  const colours = colourChannels(channels);
   const out = createRaster(width, height, colours, picture.depth);
   const sums = new Float64Array(width * colours);
+  const stride = Math.max(1, Math.floor(by / READ_ACROSS));
+  const read = Math.ceil(by / stride) ** 2;
   for (let y = 0; y < height; y++) {
     sums.fill(0);
-    for (let v = y * by; v < (y + 1) * by; v++) {
-      let from = v * picture.width * picture.channels;
-      for (let x = 0; x < width; x++) {
-        for (let k = 0; k < by; k++, from += picture.channels)
-          for (let c = 0; c < colours; c++) sums[x * colours + c] += picture.data[from + c];
+    for (let v = y * by; v < (y + 1) * by; v += stride) {
+      for (let x = 0, i = 0; x < width; x++, i += colours) {
+        const end = (v * picture.width + (x + 1) * by) * channels;
+        for (let from = end - by * channels; from < end; from += stride * channels) {
+          sums[i] += data[from];
+          if (colours === 1) continue;
+          sums[i + 1] += data[from + 1];
+          sums[i + 2] += data[from + 2];
+        }
       }
     }
-    for (let i = 0; i < sums.length; i++) out.data[y * sums.length + i] = Math.round(sums[i] / (by * by));
+    for (let i = 0; i < sums.length; i++) out.data[y * sums.length + i] = Math.round(sums[i] / read);
   }
   return out;
 }
@@ -92,24 +101,28 @@ function enlarged(small: Raster, by: number, frame: Box, cover: Mask, bounds: Bo
   const { data } = small;
   const colours = patch.channels - 1;
   const unit = fullScale(small.depth) / 255;
-  const last = { x: small.width - 1, y: small.height - 1 };
+  const row = new Float32Array(small.width * colours);
+  // Where each column lies in the reduced picture: the place to its left, and how far it is from there.
+  const lefts = new Int32Array(bounds.width);
+  const shares = new Float32Array(bounds.width);
+  for (let x = 0; x < bounds.width; x++) {
+    const u = Math.min(small.width - 1, Math.max(0, (bounds.x + x - frame.x + 0.5) / by - 0.5));
+    lefts[x] = Math.min(Math.max(0, small.width - 2), Math.floor(u));
+    shares[x] = u - lefts[x];
+  }
+  const step = small.width > 1 ? colours : 0;
   for (let y = 0, o = 0; y < bounds.height; y++) {
-    const v = Math.min(last.y, Math.max(0, (bounds.y + y - frame.y + 0.5) / by - 0.5));
-    const y0 = Math.floor(v);
-    const lower = Math.min(last.y, y0 + 1);
+    const v = Math.min(small.height - 1, Math.max(0, (bounds.y + y - frame.y + 0.5) / by - 0.5));
+    const upper = Math.floor(v) * row.length;
+    const lower = Math.min(small.height - 1, Math.floor(v) + 1) * row.length;
+    for (let i = 0; i < row.length; i++) row[i] = data[upper + i] + (v % 1) * (data[lower + i] - data[upper + i]);
+    const covers = (bounds.y + y - cover.y) * cover.width + bounds.x - cover.x;
     for (let x = 0; x < bounds.width; x++, o += patch.channels) {
-      const alpha = cover.data[(bounds.y + y - cover.y) * cover.width + bounds.x + x - cover.x];
+      const alpha = cover.data[covers + x];
       if (!alpha) continue;
-      const u = Math.min(last.x, Math.max(0, (bounds.x + x - frame.x + 0.5) / by - 0.5));
-      const x0 = Math.floor(u);
-      const step = x0 < last.x ? small.channels : 0;
-      const upper = (y0 * small.width + x0) * small.channels;
-      const under = (lower * small.width + x0) * small.channels;
-      for (let c = 0; c < colours; c++) {
-        const above = data[upper + c] + (u - x0) * (data[upper + step + c] - data[upper + c]);
-        const below = data[under + c] + (u - x0) * (data[under + step + c] - data[under + c]);
-        patch.data[o + c] = Math.round(above + (v - y0) * (below - above));
-      }
+      const at = lefts[x] * colours;
+      for (let c = 0; c < colours; c++)
+        patch.data[o + c] = Math.round(row[at + c] + shares[x] * (row[at + step + c] - row[at + c]));
       patch.data[o + colours] = alpha * unit;
     }
   }

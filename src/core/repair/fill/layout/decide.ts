@@ -60,11 +60,13 @@ export class Decider {
   /**
    * @param levels from the finest on; two coarser ones than `at` where there are
    * @param at level to decide at
+   * @param quick follows what coarser levels decided, and begins afresh at the coarsest only
    */
   constructor(
     private readonly levels: readonly Level[],
     private readonly at: number,
     private readonly seed: number,
+    private readonly quick = false,
   ) {
     this.detailField = fieldOf(levels[at], BY_DETAIL);
   }
@@ -104,7 +106,7 @@ export class Decider {
     let above: Decided | undefined;
     for (let l = Math.min(levels.length - 1, at + 2); l >= at; l--) {
       const field = l === at && weighting === BY_DETAIL ? this.detailField : fieldOf(levels[l], weighting);
-      above = decideLevel(field, proposeMoves(field, this.proposed(l).moves), above, levels[l + 1]);
+      above = decideLevel(field, proposeMoves(field, this.proposed(l).moves), above, levels[l + 1], this.quick);
     }
     return above!;
   }
@@ -128,7 +130,13 @@ function layoutOf(
 }
 
 /** Decides one level afresh and, where a coarser one is decided, from there; the cheaper counts. */
-function decideLevel(field: Field, proposed: readonly Move[], above: Decided | undefined, coarser?: Level): Decided {
+function decideLevel(
+  field: Field,
+  proposed: readonly Move[],
+  above: Decided | undefined,
+  coarser: Level | undefined,
+  quick: boolean,
+): Decided {
   const moves = proposed.slice();
   const start: number[] = [];
   if (above && coarser) {
@@ -150,11 +158,12 @@ function decideLevel(field: Field, proposed: readonly Move[], above: Decided | u
   }
   const energies = new LayoutEnergy(field, moves);
   const cheapest = energies.cheapest();
+  const followed = Int16Array.from(start, (m, n) => (m >= 0 && energies.serves(m, n) ? m : cheapest[n]));
+  if (quick) return { ...energies.minimise(start.length ? followed : cheapest, SWEEPS), moves, energies };
   const afresh = energies.minimise(cheapest, SWEEPS);
   let best = afresh;
   if (start.length) {
-    const labels = Int16Array.from(start, (m, n) => (m >= 0 && energies.serves(m, n) ? m : cheapest[n]));
-    const other = energies.minimise(labels, SWEEPS);
+    const other = energies.minimise(followed, SWEEPS);
     if (other.energy < best.energy) best = other;
   }
   return { ...best, moves, energies, afresh: best === afresh ? undefined : afresh };

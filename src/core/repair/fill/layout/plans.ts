@@ -110,7 +110,7 @@ function ownPlans(prepared: Prepared): Array<() => Plan> {
   const small = size < SMALL;
   const seen: Seen = !small && !division ? findPlane(levels) : { regularity: 0, plane: null };
   const front = seen.plane && seenFromFront(prepared, seen.plane);
-  const decider = new Decider(front ? front.levels : levels, front ? front.at : at, DECIDING);
+  const decider = new Decider(front ? front.levels : levels, front ? front.at : at, DECIDING, prepared.quick);
   const step = arcs >= 2 ? BORDER_STEP : WITHIN_STEP;
   const grounds = Math.max(1, division?.means.length ?? arcs);
   const laid = (n: number) => (): Plan => {

@@ -18,6 +18,8 @@ export interface LayoutRegion {
   /** 1 where pixels may be taken from; only known ones */
   allowed: Uint8Array;
   guides?: Guides;
+  /** see {@link Decider} */
+  quick?: boolean;
 }
 
 /** The part of a picture that a layout of a cover looks at. */
@@ -54,6 +56,7 @@ export interface Window {
   known: Uint8Array;
   allowed: Uint8Array;
   guides?: Guides;
+  quick?: boolean;
 }
 
 /** A window at all its resolutions. */
@@ -61,9 +64,10 @@ export interface Prepared extends Resolutions {
   window: Box;
   picture: Raster;
   guides?: Guides;
+  quick?: boolean;
 }
 
-export function windowOf({ picture, cover, known, allowed, guides }: LayoutRegion): Window {
+export function windowOf({ picture, cover, known, allowed, guides, quick }: LayoutRegion): Window {
   const window = layoutWindow(cover, picture.width, picture.height);
   const part = (plane: Uint8Array) => cropPlane(plane, picture.width, window);
   const own = part(cover);
@@ -74,13 +78,15 @@ export function windowOf({ picture, cover, known, allowed, guides }: LayoutRegio
     known: known ? part(known) : own.map((v) => 1 - v),
     allowed: part(allowed),
     guides: guides && guidesFrom(guides, window.x, window.y),
+    quick,
   };
 }
 
-export const prepare = ({ window, picture, cover, known, allowed, guides }: Window): Prepared => ({
+export const prepare = ({ window, picture, cover, known, allowed, guides, quick }: Window): Prepared => ({
   window,
   picture,
   guides,
+  quick,
   ...resolutionsOf(finestLevel(picture, cover, known, allowed)),
 });
 
