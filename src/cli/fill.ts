@@ -83,11 +83,9 @@ export async function fillCommand(args: string[]): Promise<object> {
   const settings = { ...DEFAULT_FILL, seed, style: (values.style as FillStyle | undefined) ?? 'auto' } as const;
   let result;
   try {
-    const predicted =
-      threads > 1 && settings.style !== 'textured'
-        ? await predictInThreads(picture.raster, cover, settings.style !== 'smooth', threads)
-        : undefined;
-    result = fillRegion({ picture: picture.raster, cover, allowed }, settings, undefined, predicted);
+    const region = { picture: picture.raster, cover, allowed };
+    const pieces = threads > 1 ? await predictInThreads(region, settings, threads) : undefined;
+    result = fillRegion(region, settings, undefined, pieces);
   } catch (error) {
     throw new UsageError((error as Error).message);
   }

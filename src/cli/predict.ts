@@ -1,49 +1,28 @@
 import { isMainThread, parentPort, Worker, workerData } from 'node:worker_threads';
-import { allocateSamples, crop, cropPlane, isEmpty, paste, type Raster } from '../core/raster/raster.ts';
-import { workFrame } from '../core/repair/fill/region.ts';
-import { fillThin } from '../core/repair/fill/thin.ts';
+import { predictShare, type FillRegion } from '../core/repair/fill/region.ts';
+import type { FillSettings } from '../core/repair/fill/settings.ts';
+import type { Piece, Share } from '../core/repair/method.ts';
 
-interface Share {
-  picture: Raster;
-  cover: Uint8Array;
-  output: Raster;
-  grain: boolean;
-  index: number;
-  of: number;
+interface Work {
+  region: FillRegion;
+  settings: FillSettings;
+  share: Share;
 }
 
-/** Predicts the thin places with several threads, which divide the blocks; the result is the same with any number. */
-export async function predictInThreads(
-  picture: Raster,
-  cover: Uint8Array,
-  grain: boolean,
-  threads: number,
-): Promise<Raster> {
-  const frame = workFrame(cover, picture.width, picture.height);
-  if (isEmpty(frame)) return picture;
-  const part = crop(picture, frame);
-  const data = allocateSamples(part.data.length, part.depth, true);
-  data.set(part.data);
-  const output: Raster = { ...part, data };
-  const shared = new Uint8Array(new SharedArrayBuffer(frame.width * frame.height));
-  shared.set(cropPlane(cover, picture.width, frame));
-  await Promise.all(
-    Array.from({ length: threads }, (_, index) => {
-      const share: Share = { picture: part, cover: shared, output, grain, index, of: threads };
-      return new Promise<void>((resolve, reject) => {
-        const worker = new Worker(new URL('./predict.js', import.meta.url), { workerData: share });
-        worker.on('message', () => resolve());
-        worker.on('error', reject);
-      });
-    }),
-  );
-  const whole: Raster = { ...picture, data: picture.data.slice() };
-  paste(output, whole, frame);
-  return whole;
+/** Predicts the thin places of a region with several threads; the result is the same with any number of them. */
+export async function predictInThreads(region: FillRegion, settings: FillSettings, threads: number): Promise<Piece[]> {
+  const shares = Array.from({ length: threads }, (_, index) => {
+    const work: Work = { region, settings, share: { index, of: threads } };
+    return new Promise<Piece[]>((resolve, reject) => {
+      const worker = new Worker(new URL('./predict.js', import.meta.url), { workerData: work });
+      worker.on('message', resolve);
+      worker.on('error', reject);
+    });
+  });
+  return (await Promise.all(shares)).flat();
 }
 
-if (!isMainThread && (workerData as Share | undefined)?.cover) {
-  const { picture, cover, output, grain, index, of } = workerData as Share;
-  fillThin(picture, cover, output, { grain, share: { index, of } });
-  parentPort!.postMessage('done');
+if (!isMainThread && (workerData as Work | undefined)?.share) {
+  const { region, settings, share } = workerData as Work;
+  parentPort!.postMessage(predictShare(region, settings, share));
 }

@@ -1,6 +1,6 @@
 import { distanceTransform } from './distance.ts';
 import { boundsOf, coveredPixels, depthOf, spread } from './mask.ts';
-import { boundsOfShapes, rasterise, type Point, type Shape } from './shapes.ts';
+import { acrossOf, boundsOfShapes, rasterise, type Point, type Shape } from './shapes.ts';
 import { cropPlane } from '../raster/raster.ts';
 import { measureFault, proposeCover } from '../plan/cover.ts';
 
@@ -95,6 +95,19 @@ describe('shapes', () => {
   });
 });
 
+describe('how wide a shape is', () => {
+  test('is its size, its smaller side, or area over half the way round, however it lies', () => {
+    expect(acrossOf({ op: 'add', kind: 'brush', points: [[5, 5]], size: 12 })).toBe(12);
+    expect(acrossOf({ op: 'add', kind: 'box', x: 0, y: 0, width: 80, height: 9 })).toBe(9);
+    // A strip of 6 px, 500 long, on the slant.
+    const [c, s] = [Math.cos(0.6), Math.sin(0.6)];
+    const strip = ([[0, 0], [500, 0], [500, 6], [0, 6]] as Point[]).map(([x, y]): Point => [c * x - s * y, s * x + c * y]); // prettier-ignore
+    expect(acrossOf({ op: 'add', kind: 'outline', points: strip })).toBeCloseTo(6, 0);
+    const square: Point[] = [[0, 0], [90, 0], [90, 90], [0, 90]]; // prettier-ignore
+    expect(acrossOf({ op: 'add', kind: 'outline', points: square })).toBeGreaterThan(40);
+  });
+});
+
 describe('margin and feather', () => {
   test('grow a cover by the margin and fall off over the feather', () => {
     const fault = rasterise([{ op: 'add', kind: 'box', x: 50, y: 40, width: 10, height: 10 }], frame);
@@ -106,6 +119,27 @@ describe('margin and feather', () => {
     expect(at(43)).toBeGreaterThan(0);
     expect(at(39)).toBe(0);
     expect(boundsOf(cover).x).toBeGreaterThanOrEqual(40);
+  });
+
+  test.each([
+    [2, 0],
+    [3, 2.5],
+    [0, 4],
+    [5, 6],
+  ])('of %d and %d px are measured exactly, near and far', (margin, feather) => {
+    const fault = rasterise(
+      [
+        { op: 'add', kind: 'brush', points: [[20, 20], [90, 60]], size: 5 }, // prettier-ignore
+        { op: 'add', kind: 'box', x: 0, y: 70, width: 30, height: 20 },
+      ],
+      frame,
+    );
+    const distance = distanceTransform(fault.data, 120, 90, 'inside');
+    spread(fault, frame, margin, feather).data.forEach((v, i) => {
+      const t = Math.min(1, Math.max(0, 1 - (distance[i] - margin) / feather));
+      const wanted = distance[i] <= margin ? 255 : feather ? Math.round(255 * t * t * (3 - 2 * t)) : 0;
+      expect(v).toBe(wanted);
+    });
   });
 
   test('a spot is covered 1.2 to 1.5 times its size, a strand gets a hard edge (common practice)', () => {

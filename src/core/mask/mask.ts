@@ -61,7 +61,9 @@ export function coveredPixels(mask: Mask): number {
 export function spread(fault: Mask, frame: Box, margin: number, feather: number): Mask {
   const inside = cropMask(fault, frame);
   if (isEmpty(frame) || (margin <= 0 && feather <= 0)) return inside;
-  const distance = distanceTransform(inside.data, frame.width, frame.height, 'inside');
+  const reach = margin + feather;
+  const distance =
+    reach <= CLOSE ? distanceNear(inside, reach) : distanceTransform(inside.data, frame.width, frame.height, 'inside');
   for (let i = 0; i < distance.length; i++) {
     const beyond = distance[i] - margin;
     if (beyond <= 0) inside.data[i] = 255;
@@ -71,6 +73,40 @@ export function spread(fault: Mask, frame: Box, margin: number, feather: number)
     } else if (distance[i] > 0) inside.data[i] = 0;
   }
   return inside;
+}
+
+/** Reach in px up to which it is quicker to look around each border pixel than to measure everywhere. */
+const CLOSE = 8;
+
+/** Distance in px of each pixel from the mask where that is no more than `reach`; beyond, more than that. */
+function distanceNear({ data, width, height }: Mask, reach: number): Float32Array {
+  const out = new Float32Array(data.length).fill(reach + 1);
+  const by = Math.floor(reach);
+  const offsets: Array<[dx: number, dy: number, far: number]> = [];
+  for (let dy = -by; dy <= by; dy++)
+    for (let dx = -by; dx <= by; dx++) {
+      const far = Math.fround(Math.sqrt(dx * dx + dy * dy));
+      if (far <= reach && far > 0) offsets.push([dx, dy, far]);
+    }
+  for (let y = 0, i = 0; y < height; y++) {
+    for (let x = 0; x < width; x++, i++) {
+      if (!data[i]) continue;
+      out[i] = 0;
+      const inner =
+        (x === 0 || data[i - 1]) &&
+        (x + 1 === width || data[i + 1]) &&
+        (y === 0 || data[i - width]) &&
+        (y + 1 === height || data[i + width]);
+      if (inner) continue;
+      for (const [dx, dy, far] of offsets) {
+        const [u, v] = [x + dx, y + dy];
+        if (u < 0 || v < 0 || u >= width || v >= height) continue;
+        const to = v * width + u;
+        if (far < out[to]) out[to] = far;
+      }
+    }
+  }
+  return out;
 }
 
 /** The largest distance in px from a covered pixel to the outside: half the width of the widest place. */

@@ -1,13 +1,14 @@
-/** 1 within so many px of a cover, or touching that disc; `covered` lists its pixels as y × width + x. */
+/** 1 where the squared distance in px to a cover is at most `by`² + `slack`; `covered` lists its pixels as y × width + x. */
 export function nearCover(
   cover: Uint8Array,
   width: number,
   height: number,
   covered: Iterable<number>,
   by: number,
+  slack = 1,
 ): Uint8Array {
   const out = new Uint8Array(cover.length);
-  const reach = Array.from({ length: by + 1 }, (_, dy) => Math.floor(Math.sqrt(by * by + 1 - dy * dy)));
+  const reach = Array.from({ length: by + 1 }, (_, dy) => Math.floor(Math.sqrt(by * by + slack - dy * dy)));
   for (const i of covered) {
     const x = i % width;
     const y = (i - x) / width;

@@ -38,6 +38,20 @@ function boundsOfShape(shape: Shape): Box {
   return { x, y, width: Math.ceil(x1) - x + 1, height: Math.ceil(y1) - y + 1 };
 }
 
+/** About how many px wide a shape is, however long it may be. */
+export function acrossOf(shape: Shape): number {
+  if (shape.kind === 'box') return Math.min(shape.width, shape.height);
+  if (shape.kind !== 'outline') return shape.size;
+  let area = 0;
+  let round = 0;
+  shape.points.forEach(([x, y], n) => {
+    const [u, v] = shape.points[(n + 1) % shape.points.length];
+    area += x * v - u * y;
+    round += Math.hypot(u - x, v - y);
+  });
+  return round ? Math.abs(area) / round : 0;
+}
+
 /** Box around everything that the shapes add, cut to the picture. */
 export function boundsOfShapes(shapes: readonly Shape[], width: number, height: number): Box {
   let box: Box = { x: 0, y: 0, width: 0, height: 0 };

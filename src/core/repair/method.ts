@@ -17,6 +17,19 @@ export interface Rendered {
   reason: string;
 }
 
+/** A part of a rendering that was worked out ahead: pixels, and where their top-left corner lies in the picture. */
+export interface Piece {
+  x: number;
+  y: number;
+  raster: Raster;
+}
+
+/** One of several equal shares of some work. */
+export interface Share {
+  index: number;
+  of: number;
+}
+
 /** A way of repairing. `render` is pure: same pixels beneath, same spec, same bytes. */
 export interface RepairMethod<Spec> {
   method: string;
@@ -26,6 +39,13 @@ export interface RepairMethod<Spec> {
   readBox(spec: Spec, width: number, height: number): Box;
   /** How the repair will about look, in about a second whatever its size; null where it is rendered as fast. */
   sketch?(beneath: Beneath, spec: Spec): Patch | null;
-  /** @throws Error with a message for the user. */
-  render(beneath: Beneath, spec: Spec, onProgress?: (done: number) => void): Rendered;
+  /** Whether several threads had better divide the work that can be done ahead of rendering. */
+  divides?(spec: Spec, width: number, height: number): boolean;
+  /** One share of that work. */
+  ahead?(beneath: Beneath, spec: Spec, share: Share, onProgress?: (done: number) => void): Piece[];
+  /**
+   * @param pieces what {@link ahead} gave, all shares; the bytes are the same with and without
+   * @throws Error with a message for the user.
+   */
+  render(beneath: Beneath, spec: Spec, onProgress?: (done: number) => void, pieces?: readonly Piece[]): Rendered;
 }

@@ -6,7 +6,7 @@ import { copy } from './hand/copy.ts';
 import { patch } from './hand/patch.ts';
 import { shade } from './hand/shade.ts';
 import { transplant } from './hand/transplant.ts';
-import type { Beneath, Rendered, RepairMethod } from './method.ts';
+import type { Beneath, Piece, Rendered, RepairMethod, Share } from './method.ts';
 import type { Patch } from './patch.ts';
 import type { RepairSpec } from './spec.ts';
 
@@ -53,8 +53,24 @@ export const readBox = (spec: RepairSpec, width: number, height: number): Box =>
   methodOf(spec).readBox(spec, width, height);
 
 /** Renders a repair over the picture beneath it; see {@link RepairMethod.render}. */
-export const renderRepair = (beneath: Beneath, spec: RepairSpec, onProgress?: (done: number) => void): Rendered =>
-  methodOf(spec).render(beneath, spec, onProgress);
+export const renderRepair = (
+  beneath: Beneath,
+  spec: RepairSpec,
+  onProgress?: (done: number) => void,
+  pieces?: readonly Piece[],
+): Rendered => methodOf(spec).render(beneath, spec, onProgress, pieces);
+
+/** Whether several threads had better divide a rendering; see {@link RepairMethod.divides}. */
+export const divides = (spec: RepairSpec, width: number, height: number): boolean =>
+  methodOf(spec).divides?.(spec, width, height) ?? false;
+
+/** One share of what can be done ahead of a rendering; see {@link RepairMethod.ahead}. */
+export const renderAhead = (
+  beneath: Beneath,
+  spec: RepairSpec,
+  share: Share,
+  onProgress?: (done: number) => void,
+): Piece[] => methodOf(spec).ahead?.(beneath, spec, share, onProgress) ?? [];
 
 /** How a repair will about look; null where that is not worth it. See {@link RepairMethod.sketch}. */
 export const sketchRepair = (beneath: Beneath, spec: RepairSpec): Patch | null =>

@@ -1,5 +1,5 @@
 import { constants, deflateSync, inflateSync } from 'node:zlib';
-import { allocateSamples, type Samples } from '../../core/raster/raster.ts';
+import { allocateSamples, type Raster, type Samples } from '../../core/raster/raster.ts';
 import type { Patch } from '../../core/repair/patch.ts';
 
 const HEADER = 24;
@@ -29,7 +29,7 @@ export function unpackPatch(packed: Uint8Array): Patch {
 }
 
 /** The same patch in memory that threads can share. */
-export function sharePatch(patch: Patch): Patch {
+export function sharePatch<P extends Patch | Raster>(patch: P): P {
   const data: Samples = allocateSamples(patch.data.length, patch.depth, true);
   data.set(patch.data);
   return { ...patch, data };

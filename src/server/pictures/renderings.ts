@@ -7,6 +7,7 @@ import type { TaskTracker } from '../services/task-tracker.ts';
 import { Cancelled } from '../work/tasks.ts';
 import { isEarlier } from '../../core/repair/registry.ts';
 import { specText } from './keys.ts';
+import { renderInPool } from './render-in-pool.ts';
 import type { OpenPicture } from './open-picture.ts';
 import type { Pictures } from './pictures.ts';
 import { beneathFor, renderKey, type StackEntry } from './stack.ts';
@@ -212,11 +213,13 @@ export class Renderings {
     if (known) return known;
     return this.ongoingly({ pictureId: picture.id, repairId: repair.id, tryId }, signal, async (stopped) => {
       const layers = await picture.patches.layers(beneath);
-      const { patch, packed, reason } = await this.pictures.pool.run(
-        'render',
-        { original: picture.original, beneath: layers, spec: specText(spec), given: picture.given },
-        // What is done by hand is quick, and must not wait for a long fill.
-        { heavy: spec.method === 'fill', late, onProgress, signal: stopped },
+      const { original, given } = picture;
+      // What is done by hand is quick, and must not wait for a long fill.
+      const options = { heavy: spec.method === 'fill', late, onProgress, signal: stopped };
+      const { patch, packed, reason } = await renderInPool(
+        this.pictures.pool,
+        { original, beneath: layers, spec, given },
+        options,
       );
       const box = { x: patch.x, y: patch.y, width: patch.width, height: patch.height };
       const row = { pictureId: picture.id, key, tryId, box, reason };

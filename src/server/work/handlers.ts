@@ -10,7 +10,7 @@ import { measureFault } from '../../core/plan/cover.ts';
 import { allocatePyramid, refreshPyramid } from '../../core/raster/pyramid.ts';
 import { crop, type Box } from '../../core/raster/raster.ts';
 import { changesOn } from '../../core/repair/patch.ts';
-import { renderRepair, sketchRepair } from '../../core/repair/registry.ts';
+import { renderAhead, renderRepair, sketchRepair } from '../../core/repair/registry.ts';
 import type { RepairSpec } from '../../core/repair/spec.ts';
 import { decodeFile, factsOf } from '../../codec/decode.ts';
 import { exportPicture } from '../images/export.ts';
@@ -57,7 +57,7 @@ export const handlers: Handlers = {
 
   patchView: async ({ patch, icc }) => ({ bytes: await screenPatch(patch, icc) }),
 
-  async render({ original, beneath, spec, given }, progress) {
+  async render({ original, beneath, spec, given, pieces }, progress) {
     const { patch, reason } = renderRepair(
       {
         width: original.width,
@@ -67,8 +67,16 @@ export const handlers: Handlers = {
       },
       JSON.parse(spec) as RepairSpec,
       progress,
+      pieces,
     );
     return { patch: sharePatch(patch), packed: packPatch(patch), reason };
+  },
+
+  async ahead({ original, beneath, spec, share }, progress) {
+    const { width, height } = original;
+    const read = (box: Box) => regionOf(original, box, beneath);
+    const pieces = renderAhead({ width, height, read }, JSON.parse(spec) as RepairSpec, share, progress);
+    return { pieces: pieces.map((p) => ({ ...p, raster: sharePatch(p.raster) })) };
   },
 
   async sketch({ original, beneath, spec }) {

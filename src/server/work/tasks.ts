@@ -7,6 +7,7 @@ import type { Advice } from '../../core/plan/advice.ts';
 import type { Proposal, School } from '../../core/plan/proposal.ts';
 import type { PoseOptions, SolvedPose } from '../../core/repair/hand/solve-pose.ts';
 import type { Box, Raster } from '../../core/raster/raster.ts';
+import type { Piece, Share } from '../../core/repair/method.ts';
 import type { Patch } from '../../core/repair/patch.ts';
 import type { Limits } from '../../codec/limits.ts';
 import type { GivenLayer } from '../../codec/openraster.ts';
@@ -64,8 +65,21 @@ export interface Tasks {
   /** render a repair over what lies beneath */
   render: {
     /** spec: as JSON, which crosses to the thread in one piece however many strokes it holds */
-    input: { original: Raster; beneath: PatchLayer[]; spec: string; given: GivenLayer[] };
+    input: {
+      original: Raster;
+      beneath: PatchLayer[];
+      spec: string;
+      given: GivenLayer[];
+      /** all shares of what was done ahead */
+      pieces?: Piece[];
+    };
     output: { patch: Patch; packed: Uint8Array; reason: string };
+  };
+  /** one share of what can be done ahead of a rendering */
+  ahead: {
+    /** spec: as JSON */
+    input: { original: Raster; beneath: PatchLayer[]; spec: string; share: Share };
+    output: { pieces: Piece[] };
   };
   /** how a repair will about look, null where that is not worth it */
   sketch: {

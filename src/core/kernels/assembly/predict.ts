@@ -90,12 +90,22 @@ export function relax(
     const i = backwards ? count - 1 - n : n;
     const p = imgPtr + ((<usize>load<i32>(pixelsPtr + ((<usize>i) << 2))) << 4);
     let a = weightsPtr + <usize>load<i32>(tilesPtr + ((<usize>i) << 2)) * ((<usize>k) << 2);
+    // Two sums at a time, or each addition would wait for the one before.
     let sum = f32x4.splat(0);
-    for (let j = 0; j < k; j++) {
+    let other = f32x4.splat(0);
+    let j = 0;
+    for (; j + 1 < k; j += 2) {
+      const d = <isize>load<i32>(offsetsPtr + ((<usize>j) << 2));
+      const e = <isize>load<i32>(offsetsPtr + ((<usize>j) << 2), 4);
+      sum = f32x4.add(sum, f32x4.mul(v128.load32_splat(a), f32x4.add(v128.load(p + d), v128.load(p - d))));
+      other = f32x4.add(other, f32x4.mul(v128.load32_splat(a, 4), f32x4.add(v128.load(p + e), v128.load(p - e))));
+      a += 8;
+    }
+    if (j < k) {
       const d = <isize>load<i32>(offsetsPtr + ((<usize>j) << 2));
       sum = f32x4.add(sum, f32x4.mul(v128.load32_splat(a), f32x4.add(v128.load(p + d), v128.load(p - d))));
-      a += 4;
     }
+    sum = f32x4.add(sum, other);
     if (leansPtr) {
       const lean = load<f32>(leansPtr + ((<usize>i) << 2));
       if (lean > 0) {

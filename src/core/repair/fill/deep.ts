@@ -1,4 +1,4 @@
-import { distanceTransform } from '../../mask/distance.ts';
+import { nearCover } from '../../mask/near.ts';
 import { THIN_DEPTH } from './settings.ts';
 
 /** Reach in px from a deep place to what belongs to it: as far as from it to the corner of a box. */
@@ -13,13 +13,17 @@ const CORNER = 120;
  */
 export function deepParts(cover: Uint8Array, depths: Float32Array, width: number, limit: number): Uint8Array {
   const cores = new Uint8Array(cover.length);
-  let any = false;
-  for (let i = 0; i < cores.length; i++) if (depths[i] > limit) any = (cores[i] = 1) === 1;
-  if (!any) return cores;
-  const toCore = distanceTransform(cores, width, cover.length / width, 'inside');
-  for (let i = 0; i < cores.length; i++) cores[i] = cover[i] && toCore[i] <= BELONGS ? 1 : 0;
-  takeCorners(cover, cores, width);
-  return cores;
+  const pixels: number[] = [];
+  for (let i = 0; i < cores.length; i++) {
+    if (depths[i] <= limit) continue;
+    cores[i] = 1;
+    pixels.push(i);
+  }
+  if (!pixels.length) return cores;
+  const deep = nearCover(cores, width, cover.length / width, pixels, BELONGS, 0);
+  for (let i = 0; i < deep.length; i++) if (!cover[i]) deep[i] = 0;
+  takeCorners(cover, deep, width);
+  return deep;
 }
 
 /** Adds the corners of deep places to them. */

@@ -1,11 +1,11 @@
-import { boundsOf, spread } from '../../mask/mask.ts';
-import { boundsOfShapes, coverBounds, rasterise } from '../../mask/shapes.ts';
+import { boundsOf, spread, type Mask } from '../../mask/mask.ts';
+import { acrossOf, boundsOfShapes, coverBounds, rasterise } from '../../mask/shapes.ts';
 import { colourChannels, crop, fullScale, growWithin, isEmpty, type Box } from '../../raster/raster.ts';
-import type { RepairMethod } from '../method.ts';
+import type { Beneath, RepairMethod } from '../method.ts';
 import { emptyPatch } from '../patch.ts';
 import type { FillSpec } from '../spec.ts';
 import { guidesOf } from './grounds/guides.ts';
-import { fillRegion, layoutSize } from './region.ts';
+import { fillRegion, layoutSize, predictShare, type FillRegion } from './region.ts';
 import { sketchFill } from './sketch.ts';
 import { reachOf, type FillStyle } from './settings.ts';
 
@@ -35,31 +35,51 @@ function reachBox(spec: FillSpec, width: number, height: number): Box {
   return box;
 }
 
+/** A spec's cover and what it may take, over the box that it reads. */
+function regionOf({ width, height, read }: Beneath, spec: FillSpec): { frame: Box; region: FillRegion; cover: Mask } {
+  const frame = reachBox(spec, width, height);
+  if (isEmpty(frame)) throw new Error('The cover lies outside the picture. Mark the fault again.');
+  const picture = crop(read(frame), { x: 0, y: 0, width: frame.width, height: frame.height });
+  const cover = spread(rasterise(spec.cover, frame), frame, spec.margin, spec.feather);
+  const allowed = new Uint8Array(frame.width * frame.height).fill(1);
+  if (spec.donorArea.length) {
+    const area = rasterise(spec.donorArea, frame);
+    for (let i = 0; i < allowed.length; i++) if (!area.data[i]) allowed[i] = 0;
+  }
+  for (const barred of [spec.barred, spec.avoid]) {
+    if (!barred.length) continue;
+    const area = rasterise(barred, frame);
+    for (let i = 0; i < allowed.length; i++) if (area.data[i]) allowed[i] = 0;
+  }
+  return { frame, region: { picture, cover: cover.data, allowed, guides: guidesOf(spec, frame) }, cover };
+}
+
+/** Megapixels of a cover's box from which on it is worth while to divide its prediction among threads. */
+const DIVIDED = 1;
+/** Widest shape, px, of a cover that is mostly predicted. */
+const SLIM = 60;
+
 /** Fill: replaces the cover with what the method finds or predicts by itself. */
 export const fill: RepairMethod<FillSpec> = {
   method: 'fill',
   version: 4,
   readBox: reachBox,
   sketch: sketchFill,
-  render({ width, height, read }, spec, onProgress) {
-    const frame = reachBox(spec, width, height);
-    if (isEmpty(frame)) throw new Error('The cover lies outside the picture. Mark the fault again.');
-    const picture = crop(read(frame), { x: 0, y: 0, width: frame.width, height: frame.height });
-    const fault = rasterise(spec.cover, frame);
-    const cover = spread(fault, frame, spec.margin, spec.feather);
+  divides(spec, width, height) {
+    const box = coverBounds(spec.cover, spec.margin, spec.feather, width, height);
+    return box.width * box.height >= DIVIDED * 1e6 && spec.cover.every((s) => acrossOf(s) <= SLIM);
+  },
+  ahead(beneath, spec, share, onProgress) {
+    const { frame, region } = regionOf(beneath, spec);
+    return predictShare(region, spec, share, onProgress).map((p) => ({ ...p, x: p.x + frame.x, y: p.y + frame.y }));
+  },
+  render(beneath, spec, onProgress, pieces) {
+    const { frame, region, cover } = regionOf(beneath, spec);
+    const { picture } = region;
     const bounds = boundsOf(cover);
     if (isEmpty(bounds)) throw new Error('The cover is empty. Mark the fault again.');
-    const allowed = new Uint8Array(frame.width * frame.height).fill(1);
-    if (spec.donorArea.length) {
-      const area = rasterise(spec.donorArea, frame);
-      for (let i = 0; i < allowed.length; i++) if (!area.data[i]) allowed[i] = 0;
-    }
-    for (const barred of [spec.barred, spec.avoid]) {
-      if (!barred.length) continue;
-      const area = rasterise(barred, frame);
-      for (let i = 0; i < allowed.length; i++) if (area.data[i]) allowed[i] = 0;
-    }
-    const result = fillRegion({ picture, cover: cover.data, allowed, guides: guidesOf(spec, frame) }, spec, onProgress);
+    const own = pieces?.map((p) => ({ ...p, x: p.x - frame.x, y: p.y - frame.y }));
+    const result = fillRegion(region, spec, onProgress, own);
     const patch = emptyPatch(bounds, picture);
     const colours = colourChannels(picture.channels);
     const unit = fullScale(picture.depth) / 255;

@@ -25,7 +25,8 @@ import {
 import { guidesFrom, type Guides } from './grounds/guides.ts';
 import { reasonFor } from './reason.ts';
 import { deepParts } from './deep.ts';
-import { fillThin } from './thin.ts';
+import type { Piece, Share } from '../method.ts';
+import { layPieces, predictThin } from './thin.ts';
 import { fillWide } from './wide.ts';
 import { fillByLayout, type LaidOut } from './layout/fill-by-layout.ts';
 
@@ -65,46 +66,29 @@ class NoDonors extends Error {
 /**
  * Fills every covered pixel of a region. Places up to {@link THIN_DEPTH} px deep are predicted from the pixels beside
  * them, since donor detail in a thin cover is no better than noise; deeper places are completed from donors.
- * @param predictedAlready the region with its thin places done by {@link fillThin} over {@link workFrame}, when threads
- * shared that work
+ * @param pieces its thin places, from {@link predictShare}, when threads shared that work
  * @throws Error with a message for the user when nothing is left to fill from.
  */
 export function fillRegion(
   region: FillRegion,
   settings: FillSettings = DEFAULT_FILL,
   onProgress?: (done: number) => void,
-  predictedAlready?: Raster,
+  pieces?: readonly Piece[],
 ): FillResult {
   const { picture, cover } = region;
   const { width, height } = picture;
   // Only in the frame, or a small cover in a large picture would cost as much as the picture is large.
-  const marked = (plane: Uint8Array) => {
-    const out = new Uint8Array(plane.length);
-    for (let i = 0; i < out.length; i++) if (plane[i]) out[i] = 1;
-    return out;
-  };
   if (cover.indexOf(0) < 0) {
     throw new Error('The cover leaves nothing to fill from. Make it smaller than the picture.');
   }
   const within = workFrame(cover, width, height);
-  const output: Raster = { ...picture, data: (predictedAlready ?? picture).data.slice() };
+  const output: Raster = { ...picture, data: picture.data.slice() };
   if (isEmpty(within))
     return { picture: output, style: 'smooth', depth: 0, predicted: 0, searched: 0, reason: 'Nothing is covered.' };
   if (within.width < width || within.height < height) {
-    const part = (plane: Uint8Array) => cropPlane(plane, width, within);
     try {
-      const result = fillPart(
-        {
-          picture: crop(picture, within),
-          cover: marked(part(cover)),
-          allowed: region.allowed && part(region.allowed),
-          guides: region.guides && guidesFrom(region.guides, within.x, within.y),
-          quick: region.quick,
-        },
-        settings,
-        onProgress,
-        predictedAlready && crop(predictedAlready, within),
-      );
+      const own = pieces?.map((p) => ({ ...p, x: p.x - within.x, y: p.y - within.y }));
+      const result = fillPart(cropRegion(region, within), settings, onProgress, own);
       paste(result.picture, output, within);
       return { ...result, picture: output };
     } catch (error) {
@@ -112,12 +96,47 @@ export function fillRegion(
     }
   }
   const whole = within.width === width && within.height === height;
-  return fillPart(
-    { picture, cover: marked(cover), allowed: region.allowed, guides: region.guides, quick: region.quick },
-    settings,
-    onProgress,
-    whole ? predictedAlready : undefined,
-  );
+  return fillPart({ ...region, cover: marked(cover) }, settings, onProgress, whole ? pieces : undefined);
+}
+
+function marked(plane: Uint8Array): Uint8Array {
+  const out = new Uint8Array(plane.length);
+  for (let i = 0; i < out.length; i++) if (plane[i]) out[i] = 1;
+  return out;
+}
+
+function cropRegion({ picture, cover, allowed, guides, quick }: FillRegion, box: Box): FillRegion {
+  const part = (plane: Uint8Array) => cropPlane(plane, picture.width, box);
+  return {
+    picture: crop(picture, box),
+    cover: marked(part(cover)),
+    allowed: allowed && part(allowed),
+    guides: guides && guidesFrom(guides, box.x, box.y),
+    quick,
+  };
+}
+
+/**
+ * One share of the thin places of a region, for {@link fillRegion}: threads divide the blocks, and the result is the same with
+ * any number of them.
+ */
+export function predictShare(
+  region: FillRegion,
+  settings: FillSettings,
+  share: Share,
+  onProgress?: (done: number) => void,
+): Piece[] {
+  const within = workFrame(region.cover, region.picture.width, region.picture.height);
+  if (isEmpty(within)) return [];
+  const own = cropRegion(region, within);
+  const { style, thin, predicted } = divided(own, settings);
+  if (!predicted) return [];
+  const options = { grain: style !== 'smooth', wanted: thin, share };
+  return predictThin(own.picture, own.cover, options, onProgress).map((p) => ({
+    ...p,
+    x: p.x + within.x,
+    y: p.y + within.y,
+  }));
 }
 
 /** Size in px by which a layout's reach is measured: the side of a square as large as the cover's box. */
@@ -140,15 +159,9 @@ export function workFrame(cover: Uint8Array, width: number, height: number): Box
   return frame.width * frame.height < 0.7 * width * height ? frame : { x: 0, y: 0, width, height };
 }
 
-function fillPart(
-  region: FillRegion,
-  settings: FillSettings,
-  onProgress: ((done: number) => void) | undefined,
-  predictedAlready: Raster | undefined,
-): FillResult {
-  const { picture, cover } = region;
+/** Which places of a region are predicted and which are completed from donors. */
+function divided({ picture, cover, guides }: FillRegion, settings: FillSettings) {
   const { width, height } = picture;
-  const output: Raster = { ...picture, data: (predictedAlready ?? picture).data.slice() };
   const bounds = growWithin(boundsOf({ x: 0, y: 0, width, height, data: cover }), 1, width, height);
   // What the cover is like is found out in its box alone.
   const own = cropPlane(cover, width, bounds);
@@ -157,7 +170,7 @@ function fillPart(
   for (let i = 0; i < depths.length; i++) if (depths[i] > depth) depth = depths[i];
   const style = settings.style === 'auto' ? stylesFor(depth)[0] : settings.style;
   const deepOwn =
-    style === 'textured' || region.guides
+    style === 'textured' || guides
       ? own
       : style === 'smooth' && depth <= THIN_DEPTH
         ? new Uint8Array(own.length)
@@ -172,11 +185,23 @@ function fillPart(
       predicted += thin[to] = own[i] && !deepOwn[i] ? 1 : 0;
     }
   }
+  return { style, depth, bounds, deepOwn, deep, thin, predicted, searched };
+}
+
+function fillPart(
+  region: FillRegion,
+  settings: FillSettings,
+  onProgress: ((done: number) => void) | undefined,
+  pieces: readonly Piece[] | undefined,
+): FillResult {
+  const { picture, cover } = region;
+  const output: Raster = { ...picture, data: picture.data.slice() };
+  const { style, depth, bounds, deepOwn, deep, thin, predicted, searched } = divided(region, settings);
   const thinShare = searched ? 0.3 : 1;
   if (predicted) {
     // Deep places are unknown to the prediction: they are completed along with it, but only thin pixels are kept.
-    if (!predictedAlready)
-      fillThin(picture, cover, output, { grain: style !== 'smooth', wanted: thin }, (f) => onProgress?.(f * thinShare));
+    const options = { grain: style !== 'smooth', wanted: thin };
+    layPieces(pieces ?? predictThin(picture, cover, options, (f) => onProgress?.(f * thinShare)), cover, output);
     if (searched) keepPixels(picture, output, deep);
   }
   let laidOut: LaidOut | null = null;

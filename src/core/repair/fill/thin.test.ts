@@ -1,4 +1,7 @@
-import { createRaster, type Raster } from '../../raster/raster.ts';
+import type { Shape } from '../../mask/shapes.ts';
+import { createRaster, crop, type Box, type Raster } from '../../raster/raster.ts';
+import { divides, renderAhead, renderRepair } from '../registry.ts';
+import type { FillSpec } from '../spec.ts';
 import { fillThin } from './thin.ts';
 
 const [W, H] = [2000, 60];
@@ -58,5 +61,64 @@ describe('filling thin covers block by block', () => {
       expect(told.at(-1)).toBe(1);
     }
     expect(Buffer.from(out.data.buffer).equals(Buffer.from(whole.data.buffer))).toBe(true);
+  });
+});
+
+describe('a cover whose prediction is divided', () => {
+  // Many strands over a large picture, and a dark post that one of them crosses.
+  const [wide, high] = [1300, 900];
+  const picture = createRaster(wide, high, 3, 8);
+  for (let i = 0; i < wide * high; i++) {
+    const [x, y] = [i % wide, Math.floor(i / wide)];
+    const v = 110 + 60 * Math.sin(x * 0.05) * Math.cos(y * 0.04) + ((i * 2654435761) >>> 28);
+    picture.data.set([v, v, v * 0.8], 3 * i);
+  }
+  const beneath = { width: wide, height: high, read: (box: Box) => crop(picture, box) };
+  const strand = (x: number): Shape => ({
+    op: 'add',
+    kind: 'strand',
+    points: [
+      [x, 20],
+      [x + 90, 880],
+    ],
+    size: 7,
+  });
+  const spec = (cover: Shape[]): FillSpec => ({
+    method: 'fill',
+    cover,
+    margin: 2,
+    feather: 1,
+    donorArea: [],
+    barred: [],
+    avoid: [],
+    seed: 1,
+    style: 'faithful',
+    tone: 'gentle',
+    turn: false,
+    scale: false,
+    mirror: false,
+  });
+  const strands = [60, 420, 760, 1100].map(strand);
+
+  test('is one of slim shapes over a large area', () => {
+    expect(divides(spec(strands), wide, high)).toBe(true);
+    expect(divides(spec(strands.slice(0, 1)), wide, high)).toBe(false);
+    expect(
+      divides(spec([...strands, { op: 'add', kind: 'box', x: 300, y: 300, width: 200, height: 150 }]), wide, high),
+    ).toBe(false);
+    expect(divides({ method: 'copy', strokes: [], donor: null as never }, wide, high)).toBe(false);
+  });
+
+  test('gives the same bytes from any number of shares', () => {
+    const alone = renderRepair(beneath, spec(strands));
+    for (const threads of [2, 3]) {
+      const pieces = Array.from({ length: threads }, (_, index) =>
+        renderAhead(beneath, spec(strands), { index, of: threads }),
+      ).flat();
+      expect(pieces.length).toBeGreaterThan(1);
+      const divided = renderRepair(beneath, spec(strands), undefined, pieces);
+      expect(divided.reason).toBe(alone.reason);
+      expect(Buffer.from(divided.patch.data.buffer).equals(Buffer.from(alone.patch.data.buffer))).toBe(true);
+    }
   });
 });
