@@ -19,8 +19,8 @@ export const PHOTOGRAPHS = [
 ] as const;
 
 /** Reads a picture as 8-bit RGB, optionally resized to a width. */
-export async function readPicture(file: string, width?: number): Promise<Raster> {
-  let image = sharp(readFileSync(file)).toColourspace('srgb');
+export async function readPicture(file: string | Buffer, width?: number): Promise<Raster> {
+  let image = sharp(typeof file === 'string' ? readFileSync(file) : file).toColourspace('srgb');
   if (width) image = image.resize({ width });
   const { data, info } = await image.removeAlpha().raw().toBuffer({ resolveWithObject: true });
   return { width: info.width, height: info.height, channels: 3, depth: 8, data: new Uint8Array(data) };

@@ -25,9 +25,15 @@ export function reasonFor(
   predicted: number,
   searched: number,
   laidOut: LaidOut | null,
+  stretches: number,
 ): string {
   const width = Math.round(2 * depth);
-  const layout = laidOut ? `Up to ${width} px across: ${layoutReason(laidOut)}` : `Up to ${width} px across.`;
+  const across = `Up to ${width} px across`;
+  const layout = !laidOut
+    ? `${across}.`
+    : stretches > 1
+      ? `${across} and long: laid out in ${stretches} stretches, each by what is on both sides of it.`
+      : `${across}: ${layoutReason(laidOut)}`;
   const texts: Record<FillStyle, string> = {
     faithful: `At most ${width} px across: predicted from the pixels beside it, grain matched.`,
     smooth: `At most ${width} px across: predicted from the pixels beside it, grain kept low.`,
@@ -35,9 +41,9 @@ export function reasonFor(
     first: layout,
     second: layout,
     third: layout,
-    near: `Up to ${width} px across: completed from donors close by.`,
-    far: `Up to ${width} px across: completed from donors far around, in larger pieces.`,
-    lines: `Up to ${width} px across: lines continued first, then texture.`,
+    near: `${across}: completed from donors close by.`,
+    far: `${across}: completed from donors far around, in larger pieces.`,
+    lines: `${across}: lines continued first, then texture.`,
   };
   const both = predicted && searched ? ' Thin parts were predicted, deep parts completed from donors.' : '';
   return texts[style] + both;

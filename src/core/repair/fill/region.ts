@@ -25,6 +25,7 @@ import {
 import { guidesFrom, type Guides } from './grounds/guides.ts';
 import { reasonFor } from './reason.ts';
 import { deepParts } from './deep.ts';
+import { stretchesOf } from './stretches.ts';
 import type { Piece, Share } from '../method.ts';
 import { layPieces, predictThin } from './thin.ts';
 import { fillWide } from './wide.ts';
@@ -205,22 +206,33 @@ function fillPart(
     if (searched) keepPixels(picture, output, deep);
   }
   let laidOut: LaidOut | null = null;
+  let stretches = 0;
   if (searched) {
     const kind = style === 'faithful' || style === 'smooth' ? 'first' : style;
-    const boxes = componentBoxes(deepOwn, bounds.width, bounds.height, 24).map((box) => ({
-      ...box,
-      x: box.x + bounds.x,
-      y: box.y + bounds.y,
-    }));
+    // Drawn guides say how the whole of it is laid out.
+    const cut = isLaidOut(kind) && !region.guides;
+    const boxes = componentBoxes(deepOwn, bounds.width, bounds.height, 24)
+      .flatMap((box) => {
+        const parts = cut ? stretchesOf(deepOwn, bounds.width, box) : [box];
+        stretches = Math.max(stretches, parts.length);
+        return parts;
+      })
+      .map((box) => ({ ...box, x: box.x + bounds.x, y: box.y + bounds.y }));
     boxes.forEach((box, n) => {
       const found = fillDeep(output, cover, deep, region, box, { ...settings, style: kind }, (f) =>
         onProgress?.(1 - (1 - thinShare) * (1 - (n + f) / boxes.length)),
       );
       laidOut ??= found;
+      // What is laid out is known to the next stretch.
+      if (isLaidOut(kind)) clear(deep, output.width, box);
     });
   }
-  const reason = reasonFor(style, depth, predicted, searched, laidOut);
+  const reason = reasonFor(style, depth, predicted, searched, laidOut, stretches);
   return { picture: output, style, depth, predicted, searched, reason };
+}
+
+function clear(plane: Uint8Array, width: number, { x, y, width: across, height }: Box): void {
+  for (let v = y; v < y + height; v++) plane.fill(0, v * width + x, v * width + x + across);
 }
 
 /** Puts marked pixels back to what they were. */
