@@ -39,7 +39,7 @@ const PLACES: Record<string, Record<string, [number, number, number, number]>> =
 };
 /** Outline of the pole with both arms, roughly drawn. */
 const POLE: Array<[number, number, number, number]> = [
-  [608, 452, 60, 1444],
+  [606, 452, 64, 1456],
   [536, 496, 200, 52],
   [536, 598, 200, 42],
 ];

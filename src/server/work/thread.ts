@@ -2,6 +2,7 @@
 import { setPriority } from 'node:os';
 import { parentPort } from 'node:worker_threads';
 import { Refused } from '../../codec/limits.ts';
+import { forgetLayouts } from '../../core/repair/fill/layout/fill-by-layout.ts';
 import { handlers } from './handlers.ts';
 import { Cancelled, NATIVE, type TaskKind } from './tasks.ts';
 
@@ -39,7 +40,13 @@ async function work({ id, kind, input, cancel }: Asked): Promise<void> {
   }
 }
 
+/** How long a thread that has nothing to do keeps what further tries of its last cover would share, ms. */
+const KEPT_MS = 60_000;
+const resting = setTimeout(forgetLayouts, KEPT_MS);
+resting.unref();
+
 parentPort!.on('message', (asked: Asked) => {
+  resting.refresh();
   // What cannot even be answered ends the thread; the pool starts another.
   work(asked).catch((error: unknown) =>
     setImmediate(() => {
