@@ -2,7 +2,7 @@
 // Source: Friedman, "Greedy function approximation: a gradient boosting machine", 2001, with second-order leaves as in
 // Chen and Guestrin, "XGBoost: a scalable tree boosting system", 2016; features are binned.
 import { writeFileSync } from 'node:fs';
-import type { Forest, Tree } from '../src/core/find/forest.ts';
+import type { Forest, Tree } from '../src/core/find/scoring/forest.ts';
 
 export interface Example {
   x: Float32Array;
@@ -147,7 +147,7 @@ export function writeForest({ bias, trees }: Forest): string[] {
 
 /** Writes a forest where the core reads it. */
 export function saveForest(forest: Forest, name: 'specks' | 'curves' | 'clips'): void {
-  const file = new URL(`../src/core/find/forests/${name}.json`, import.meta.url);
+  const file = new URL(`../src/core/find/scoring/forests/${name}.json`, import.meta.url);
   writeFileSync(file, `${JSON.stringify(writeForest(forest), null, 2)}\n`);
   console.log(`${file.pathname} written`);
 }

@@ -1,5 +1,5 @@
 // Hairs and scratches of known truth, planted in photographs, and how finds compare with them by length.
-import { boxMean, lumaPlane } from '../src/core/find/luma.ts';
+import { boxMean, lumaPlane } from '../src/core/raster/luma.ts';
 import { rasterise, type Point, type Shape } from '../src/core/mask/shapes.ts';
 import { createRaster, type Raster } from '../src/core/raster/raster.ts';
 import { plantedContrast, plantedTone, type Planting } from './planted.ts';

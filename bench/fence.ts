@@ -1,6 +1,6 @@
 // Fences of known truth, planted in photographs, with clips and knots on them.
 import type { Point } from '../src/core/mask/shapes.ts';
-import { boxMean, lumaPlane } from '../src/core/find/luma.ts';
+import { boxMean, lumaPlane } from '../src/core/raster/luma.ts';
 import type { Raster } from '../src/core/raster/raster.ts';
 import type { PlantedSpeck } from './specks.ts';
 

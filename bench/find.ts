@@ -1,8 +1,8 @@
 // npm run bench:find, or npx tsx bench/find.ts SEED : how well strands are traced, on photographs with planted strands of
 // known truth.
 import { coverOf, meanOf, NOTICED, photograph, PHOTOGRAPHS, randomiser } from './planted.ts';
-import { lumaPlane } from '../src/core/find/luma.ts';
-import { strandCover, traceStrand } from '../src/core/find/strand.ts';
+import { lumaPlane } from '../src/core/raster/luma.ts';
+import { strandCover, traceStrand } from '../src/core/find/strand/strand.ts';
 import type { Point } from '../src/core/mask/shapes.ts';
 import type { Raster } from '../src/core/raster/raster.ts';
 

@@ -1,9 +1,9 @@
 // npm run bench:mesh : how well a fence is completed from two traced strands a direction, on photographs with a planted fence.
 import type { Point } from '../src/core/mask/shapes.ts';
-import { findClips } from '../src/core/find/clips.ts';
-import { lumaPlane } from '../src/core/find/luma.ts';
-import { completeMesh } from '../src/core/find/mesh.ts';
-import { traceStrand } from '../src/core/find/strand.ts';
+import { findClips } from '../src/core/find/strand/clips.ts';
+import { lumaPlane } from '../src/core/raster/luma.ts';
+import { completeMesh } from '../src/core/find/strand/mesh.ts';
+import { traceStrand } from '../src/core/find/strand/strand.ts';
 import { distance, field, OPACITY, plantClips, plantFence } from './fence.ts';
 import { meanOf, NOTICED, photograph, PHOTOGRAPHS, randomiser } from './planted.ts';
 import { matchSpeck } from './specks.ts';

@@ -1,5 +1,5 @@
 // What is measured against must itself be right: what the benches plant is where they say it is.
-import { lumaPlane } from '../src/core/find/luma.ts';
+import { lumaPlane } from '../src/core/raster/luma.ts';
 import type { Point, Shape } from '../src/core/mask/shapes.ts';
 import { createRaster, type Raster } from '../src/core/raster/raster.ts';
 import { matchCurves, matchMask, plantCurves } from './curves.ts';

@@ -1,7 +1,7 @@
 // Specks of known truth, planted in photographs, and how a list of finds compares with them.
-import { boxMean, lumaPlane } from '../src/core/find/luma.ts';
+import { boxMean, lumaPlane } from '../src/core/raster/luma.ts';
 import type { Find } from '../src/core/find/find.ts';
-import { weighedSpecks } from '../src/core/find/specks.ts';
+import { weighedSpecks } from '../src/core/find/specks/specks.ts';
 import { rasterise } from '../src/core/mask/shapes.ts';
 import { createRaster, type Raster } from '../src/core/raster/raster.ts';
 import { plantedContrast, plantedTone, starkContrast, type Planting } from './planted.ts';

@@ -1,9 +1,9 @@
 // npx tsx bench/train-clips.ts : fits the forest that tells clips and knots on a fence from detail beside it, on photographs
 // with planted fences, and says how well forests fitted on the other photographs do on each (leave one out).
-import { clipCandidates } from '../src/core/find/clips.ts';
-import { lumaPlane } from '../src/core/find/luma.ts';
-import { logitOf } from '../src/core/find/forest.ts';
-import type { TracedStrand } from '../src/core/find/strand.ts';
+import { clipCandidates } from '../src/core/find/strand/clips.ts';
+import { lumaPlane } from '../src/core/raster/luma.ts';
+import { logitOf } from '../src/core/find/scoring/forest.ts';
+import type { TracedStrand } from '../src/core/find/strand/strand.ts';
 import { fitForest, saveForest, type Example } from './boost.ts';
 import { plantClips, plantFence } from './fence.ts';
 import { photograph, PHOTOGRAPHS, randomiser } from './planted.ts';

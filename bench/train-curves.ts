@@ -1,6 +1,6 @@
 // npx tsx bench/train-curves.ts : fits the forest that tells hairs, scratches and wires from lines of the picture, on
 // photographs with planted ones, and says how well forests fitted on the other photographs do on each (leave one out).
-import type { CurveSamples } from '../src/core/find/curve-features.ts';
+import type { CurveSamples } from '../src/core/find/lines/line-features.ts';
 import {
   curveCandidates,
   curveVector,
@@ -9,9 +9,9 @@ import {
   likelyPieces,
   scoredCurves,
   type CurvePiece,
-} from '../src/core/find/curves.ts';
+} from '../src/core/find/lines/thin-lines.ts';
 import type { Find } from '../src/core/find/find.ts';
-import { lumaPlane } from '../src/core/find/luma.ts';
+import { lumaPlane } from '../src/core/raster/luma.ts';
 import type { Raster } from '../src/core/raster/raster.ts';
 import { fitForest, saveForest, type Example } from './boost.ts';
 import { CURVE_CONTRASTS, matchCurves, plantCurves } from './curves.ts';

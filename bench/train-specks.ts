@@ -1,10 +1,10 @@
 // npx tsx bench/train-specks.ts : fits the forest that tells specks from detail, on photographs with planted specks and
 // on clean ones, and says how well forests fitted on the other photographs do on each (leave one out), the doubt of busy ground left aside. About half an hour.
-import { logitOf, type Forest } from '../src/core/find/forest.ts';
+import { logitOf, type Forest } from '../src/core/find/scoring/forest.ts';
 import { sigmoid } from '../src/core/find/find.ts';
-import { lumaPlane } from '../src/core/find/luma.ts';
-import { doubtOfRare } from '../src/core/find/prevalence.ts';
-import { scoredSpecks, speckCandidates, speckVectors } from '../src/core/find/specks.ts';
+import { lumaPlane } from '../src/core/raster/luma.ts';
+import { doubtOfRare } from '../src/core/find/scoring/prevalence.ts';
+import { scoredSpecks, speckCandidates, speckVectors } from '../src/core/find/specks/specks.ts';
 import type { Raster } from '../src/core/raster/raster.ts';
 import { fitForest, saveForest, type Example } from './boost.ts';
 import { meanOf, PHOTOGRAPHS, randomiser } from './planted.ts';

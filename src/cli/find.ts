@@ -1,9 +1,9 @@
 import { writeFile } from 'node:fs/promises';
 import { parseArgs } from 'node:util';
-import { findClips } from '../core/find/clips.ts';
-import { completeMesh } from '../core/find/mesh.ts';
+import { findClips } from '../core/find/strand/clips.ts';
+import { completeMesh } from '../core/find/strand/mesh.ts';
 import { scoreFor } from '../core/find/find.ts';
-import { strandCover, traceStrand, type TracedStrand } from '../core/find/strand.ts';
+import { strandCover, traceStrand, type TracedStrand } from '../core/find/strand/strand.ts';
 import { FINDER_NAMES, survey, type FinderName } from '../core/find/survey.ts';
 import { rasterise, type Point, type Shape } from '../core/mask/shapes.ts';
 import type { Raster } from '../core/raster/raster.ts';

@@ -2,7 +2,7 @@ import { XMLParser } from 'fast-xml-parser';
 import { strFromU8, unzipSync, type UnzipFileInfo } from 'fflate';
 import { z } from 'zod';
 import { allocateSamples, colourChannels, createRaster, fullScale, type Raster } from '../core/raster/raster.ts';
-import { layOver, type Patch } from '../core/repair/patch.ts';
+import { compositeOver, type Patch } from '../core/repair/patch.ts';
 import { plainName } from '../contract/shapes.ts';
 import type { Decoded } from './decode.ts';
 import { refusePixels, Refused, type Limits } from './limits.ts';
@@ -191,7 +191,7 @@ function wholePicture(bottom: Raster, stack: { width: number; height: number; la
   const whole = createRaster(width, height, channels, bottom.depth, data);
   if (!visible) return whole;
   const patch = asPatch(bottom, whole, { x, y });
-  layOver(whole, { x: 0, y: 0 }, patch, opacity);
+  compositeOver(whole, { x: 0, y: 0 }, patch, opacity);
   for (let v = Math.max(0, y); v < Math.min(height, y + patch.height); v++) {
     for (let u = Math.max(0, x); u < Math.min(width, x + patch.width); u++) {
       const alpha = patch.data[((v - y) * patch.width + u - x) * channels + channels - 1];

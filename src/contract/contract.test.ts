@@ -1,15 +1,6 @@
 import type { ZodType } from 'zod';
 import { exportQuerySchema, fillRequestSchema, pixelsQuerySchema, poseRequestSchema, workSchema } from './api.ts';
-import {
-  FAULT_KINDS,
-  faultSchema,
-  KIND_NAMES,
-  layerSchema,
-  repairSchema,
-  repairSpecSchema,
-  revealSchema,
-  strokeSchema,
-} from './document.ts';
+import { faultSchema, layerSchema, repairSchema, repairSpecSchema, revealSchema, strokeSchema } from './document.ts';
 import { shapeSchema, shapesSchema } from './shapes.ts';
 import { factsSchema, jobPatchSchema, newJobSchema } from './studio.ts';
 import { acceptSchema, findSchema, meshRequestSchema, surveyRequestSchema, traceRequestSchema } from './survey.ts';
@@ -270,11 +261,6 @@ describe('what is left out', () => {
   test('of a change to a job changes nothing', () => {
     expect(Object.keys(jobPatchSchema.parse({ delivered: true })).filter((k) => k !== 'delivered')).toEqual([]);
   });
-});
-
-test('every kind of fault has a name in the plural', () => {
-  expect(Object.keys(KIND_NAMES).sort()).toEqual([...FAULT_KINDS].sort());
-  expect(new Set(Object.values(KIND_NAMES)).size).toBe(FAULT_KINDS.length);
 });
 
 test('lists have an end', () => {

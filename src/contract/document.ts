@@ -12,6 +12,7 @@ import type {
   ShadeSpec,
   TransplantSpec,
 } from '../core/repair/spec.ts';
+import { FAULT_KINDS } from '../core/faults/kinds.ts';
 import { coordinate, plainName, pointSchema, shapesSchema } from './shapes.ts';
 
 /** Short opaque name of a row. */
@@ -19,39 +20,6 @@ export const idSchema = z.string().regex(/^[a-z0-9]{8,40}$/);
 const name = plainName(120);
 const share = z.number().min(0).max(1);
 
-export const FAULT_KINDS = [
-  'speck',
-  'hair',
-  'scratch',
-  'crease',
-  'tear',
-  'stain',
-  'strand',
-  'mesh',
-  'object',
-  'lettering',
-  'scuff',
-  'glare',
-  'shadow',
-  'gap',
-] as const;
-/** The kinds in the plural, as layers and groups are headed. */
-export const KIND_NAMES: Record<(typeof FAULT_KINDS)[number], string> = {
-  speck: 'Specks',
-  hair: 'Hairs',
-  scratch: 'Scratches',
-  crease: 'Creases',
-  tear: 'Tears',
-  stain: 'Stains',
-  strand: 'Wires',
-  mesh: 'Mesh',
-  object: 'Objects',
-  lettering: 'Lettering',
-  scuff: 'Scuffs',
-  glare: 'Glare',
-  shadow: 'Shadows',
-  gap: 'Gaps',
-};
 export const FAULT_STATES = ['open', 'treated', 'left', 'checked'] as const;
 
 export const faultSchema = z.object({
@@ -81,7 +49,7 @@ export const faultSchema = z.object({
     .optional(),
 });
 export type Fault = z.infer<typeof faultSchema>;
-export type FaultKind = Fault['kind'];
+export type { FaultKind } from '../core/faults/kinds.ts';
 
 /** One pass of a brush; see `core/mask/strokes`. */
 export const strokeSchema = z.object({

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { FINDER_NAMES, type FinderName } from '../core/find/survey.ts';
-import { FAULT_KINDS, idSchema } from './document.ts';
+import { FAULT_KINDS } from '../core/faults/kinds.ts';
+import { idSchema } from './document.ts';
 import { pointSchema, shapesSchema } from './shapes.ts';
 
 const finderSchema = z.enum(FINDER_NAMES as [FinderName, ...FinderName[]]);
@@ -34,13 +35,13 @@ export const findSchema = z.object({
   difference: z.number().default(0),
   rejected: z.boolean().default(false),
 });
-export type FoundThing = z.infer<typeof findSchema>;
+export type SurveyFind = z.infer<typeof findSchema>;
 
 /** A picture's last survey. */
 export interface Survey {
   at: number;
   request: SurveyRequest;
-  finds: FoundThing[];
+  finds: SurveyFind[];
 }
 
 export const decisionSchema = z.object({

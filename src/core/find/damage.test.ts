@@ -1,11 +1,11 @@
 import { rasterise } from '../mask/shapes.ts';
 import { createRaster, fullScale, type Channels, type Depth, type Raster } from '../raster/raster.ts';
-import { creases } from './creases.ts';
-import { gaps } from './gaps.ts';
-import { lumaPlane } from './luma.ts';
-import { stains, tears } from './prints.ts';
-import { scuffs } from './scuffs.ts';
-import { groupsOf, isPrint, paperOf, smallPicture } from './small.ts';
+import { creases } from './finders/creases.ts';
+import { gaps } from './finders/gaps.ts';
+import { lumaPlane } from '../raster/luma.ts';
+import { stains, tears } from './finders/stains-and-tears.ts';
+import { scuffs } from './finders/scuffs.ts';
+import { groupsOf, isPrint, paperOf, smallPicture } from './finders/blobs.ts';
 import type { Find, Finder, FindInput } from './find.ts';
 
 let seed = 5;

@@ -1,9 +1,9 @@
+import type { FaultKind } from '../faults/kinds.ts';
 import type { Shape } from '../mask/shapes.ts';
 import type { Box, Raster } from '../raster/raster.ts';
 
 /** What a finder takes something for; the same words as the kinds of fault. */
-export type FoundKind =
-  'speck' | 'hair' | 'scratch' | 'crease' | 'tear' | 'stain' | 'strand' | 'mesh' | 'object' | 'scuff' | 'gap';
+export type FoundKind = Exclude<FaultKind, 'lettering' | 'glare' | 'shadow'>;
 
 /** Something that may be a fault. */
 export interface Find {
@@ -41,7 +41,8 @@ export const scoreFor = (sensitivity: number): number => 1 - sensitivity;
 export const sigmoid = (v: number): number => 1 / (1 + Math.exp(-v));
 
 /** A score, 0 to 1, whose logit is moved by so much. */
-export const moved = (score: number, by: number): number => (by ? sigmoid(Math.log(score / (1 - score)) + by) : score);
+export const shiftLogit = (score: number, by: number): number =>
+  by ? sigmoid(Math.log(score / (1 - score)) + by) : score;
 
 /** Side in px of the cells in which finds are counted against each other. */
 const CELL = 96;
@@ -59,7 +60,7 @@ interface Among<F> {
  * Doubts finds that lie much denser than finds do elsewhere in the picture: dust falls anywhere, while blossoms, stars,
  * mortar and twigs keep together. Lowers their score by how far they exceed what is usual.
  */
-export function amongOthers<F extends Pick<Find, 'box' | 'score' | 'length'>>(
+export function suppressClusters<F extends Pick<Find, 'box' | 'score' | 'length'>>(
   finds: F[],
   width: number,
   height: number,
@@ -88,6 +89,6 @@ export function amongOthers<F extends Pick<Find, 'box' | 'score' | 'length'>>(
   return finds.map((f) => {
     const ratio = local[cellOf(f)] / usual;
     if (ratio <= dense) return f;
-    return { ...f, score: moved(f.score, -6 * Math.log2(ratio / dense)) };
+    return { ...f, score: shiftLogit(f.score, -6 * Math.log2(ratio / dense)) };
   });
 }

@@ -1,10 +1,10 @@
 import sharp from 'sharp';
 import { createRaster, type Raster } from '../raster/raster.ts';
 import { rasterise } from '../mask/shapes.ts';
-import { amongOthers, scoreFor } from './find.ts';
-import { differenceOf } from './difference.ts';
-import { attentionOf } from './standouts.ts';
-import { FINDER_NAMES, lookOver, settleFinds, sharesOf, survey, type Surveyed } from './survey.ts';
+import { suppressClusters, scoreFor } from './find.ts';
+import { differenceOf } from './scoring/difference.ts';
+import { attentionOf } from './finders/saliency.ts';
+import { FINDER_NAMES, runFinders, mergeFinds, sharesOf, survey, type Surveyed } from './survey.ts';
 
 let state = 7;
 const random = () => (state = (Math.imul(state, 1664525) + 1013904223) >>> 0) / 4294967296;
@@ -198,7 +198,7 @@ test('finds that lie together far denser than elsewhere are doubted, lone ones a
     { x: 100, y: 100 },
     { x: 900, y: 150 },
   ].map((p) => ({ box: { ...p, width: 4, height: 4 }, score: 0.9, length: 4 }));
-  const after = amongOthers(finds, 1000, 1000);
+  const after = suppressClusters(finds, 1000, 1000);
   expect(after.slice(0, 60).every((f) => f.score < 0.5)).toBe(true);
   expect(after.slice(60).map((f) => f.score)).toEqual([0.9, 0.9]);
 });
@@ -230,8 +230,8 @@ describe('on several threads', () => {
       '<circle cx="60" cy="50" r="4" fill="#fff"/><circle cx="160" cy="70" r="3" fill="#fff"/><path d="M200 20 L290 130" stroke="#fff" stroke-width="2"/>',
     );
     const finders = ['specks', 'curves', 'gaps'] as const;
-    const parts = sharesOf(finders, 2).flatMap((share) => lookOver(picture, { finders: share }));
-    expect(settleFinds(picture, parts)).toEqual(survey(picture, { finders }));
+    const parts = sharesOf(finders, 2).flatMap((share) => runFinders(picture, { finders: share }));
+    expect(mergeFinds(picture, parts)).toEqual(survey(picture, { finders }));
     expect(parts.length).toBeGreaterThan(2);
   });
 });

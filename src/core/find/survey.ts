@@ -1,25 +1,25 @@
 import type { Raster } from '../raster/raster.ts';
 import type { Shape } from '../mask/shapes.ts';
-import { creases } from './creases.ts';
-import { curves } from './curves.ts';
-import { differenceOf } from './difference.ts';
+import { creases } from './finders/creases.ts';
+import { thinLines } from './lines/thin-lines.ts';
+import { differenceOf } from './scoring/difference.ts';
 import type { Find, Finder, FoundKind } from './find.ts';
-import { gaps } from './gaps.ts';
-import { lumaPlane } from './luma.ts';
-import { stains, tears } from './prints.ts';
-import { scuffs } from './scuffs.ts';
-import { specks } from './specks.ts';
-import { standouts } from './standouts.ts';
+import { gaps } from './finders/gaps.ts';
+import { lumaPlane } from '../raster/luma.ts';
+import { stains, tears } from './finders/stains-and-tears.ts';
+import { scuffs } from './finders/scuffs.ts';
+import { specks } from './specks/specks.ts';
+import { saliency } from './finders/saliency.ts';
 
 /** Every finder, one line each: what it finds and about how its time compares with the others'. */
 const FINDERS = {
   specks: { finder: specks, kinds: ['speck'], cost: 5 },
-  curves: { finder: curves, kinds: ['hair', 'scratch', 'strand'], cost: 7 },
+  curves: { finder: thinLines, kinds: ['hair', 'scratch', 'strand'], cost: 7 },
   creases: { finder: creases, kinds: ['crease'], cost: 1 },
   tears: { finder: tears, kinds: ['tear'], cost: 0.3 },
   stains: { finder: stains, kinds: ['stain'], cost: 0.3 },
   scuffs: { finder: scuffs, kinds: ['scuff'], cost: 1 },
-  standouts: { finder: standouts, kinds: ['object'], cost: 0.3 },
+  standouts: { finder: saliency, kinds: ['object'], cost: 0.3 },
   gaps: { finder: gaps, kinds: ['gap'], cost: 0.3 },
 } satisfies Record<string, { finder: Finder; kinds: FoundKind[]; cost: number }>;
 
@@ -58,11 +58,11 @@ export function sharesOf(names: readonly FinderName[], threads: number): FinderN
 
 /** Looks a picture over with every finder asked for. Nothing is changed. `onProgress` may throw to cancel. */
 export function survey(picture: Raster, options: SurveyOptions = {}): Surveyed[] {
-  return settleFinds(picture, lookOver(picture, options));
+  return mergeFinds(picture, runFinders(picture, options));
 }
 
-/** What the finders asked for see, each for itself; see {@link settleFinds}. */
-export function lookOver(picture: Raster, options: SurveyOptions = {}): Surveyed[] {
+/** What the finders asked for see, each for itself; see {@link mergeFinds}. */
+export function runFinders(picture: Raster, options: SurveyOptions = {}): Surveyed[] {
   const names = options.finders ?? FINDER_NAMES;
   const luma = lumaPlane(picture);
   const total = names.reduce((s, n) => s + FINDERS[n].cost, 0);
@@ -82,7 +82,7 @@ export function lookOver(picture: Raster, options: SurveyOptions = {}): Surveyed
 }
 
 /** Finds of several finders as one list: what belongs to another find is left out, colour differences are measured. */
-export function settleFinds(picture: Raster, finds: Surveyed[]): Surveyed[] {
+export function mergeFinds(picture: Raster, finds: Surveyed[]): Surveyed[] {
   const kept = withoutDoubles(finds).sort((a, b) => b.score - a.score);
   for (const find of kept) find.difference = differenceOf(picture, find.shapes);
   return kept;

@@ -1,9 +1,10 @@
+import { kindFacts, type FaultKind } from '../faults/kinds.ts';
 import { distanceTransform } from '../mask/distance.ts';
 import { coverBounds, rasterise, type Shape } from '../mask/shapes.ts';
 import { growWithin, isEmpty, type Raster } from '../raster/raster.ts';
 import { crop } from '../raster/raster.ts';
 import { blur } from '../raster/planes.ts';
-import { lumaPlane } from '../find/luma.ts';
+import { lumaPlane } from '../raster/luma.ts';
 import { THIN_DEPTH } from '../repair/fill/settings.ts';
 
 /** What is measured on a fault's surroundings. */
@@ -92,7 +93,7 @@ const px = (v: number) => `${Math.round(v)} px`;
  * to 1.5 times the spot; strands want a hard edge; beside a strong edge a soft cover would smear the other side in; lines on
  * smooth tone are weakened to 60 to 80 %, since a trace of them looks truer than none; large objects are filled in portions.
  */
-export function adviseCover(kind: string, s: Surroundings): Advice {
+export function adviseCover(kind: FaultKind, s: Surroundings): Advice {
   const thin = s.across <= 2 * THIN_DEPTH;
   const margin = thin
     ? Math.max(1, Math.round(s.across * 0.15))
@@ -114,8 +115,7 @@ export function adviseCover(kind: string, s: Surroundings): Advice {
   } else reasons.push(`${px(s.across)} across, detail around: donors within ${px(reach)}`);
   const portions = s.across > LARGE ? Math.min(6, Math.ceil(s.across / LARGE)) : 1;
   if (portions > 1) reasons.push(`large: best in ${portions} portions`);
-  const lines = kind === 'crease' || kind === 'scratch' || kind === 'shadow';
-  const strength = lines && s.texture < 2.5 && s.uneven < 10 && s.across > 6 ? 0.8 : 1;
+  const strength = kindFacts(kind).weakened && s.texture < 2.5 && s.uneven < 10 && s.across > 6 ? 0.8 : 1;
   if (strength < 1) reasons.push('80 % strength, since smooth tone with no trace looks false');
   return { margin, feather, strength, reach, portions, reason: `${reasons.join('; ')}.` };
 }

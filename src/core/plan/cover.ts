@@ -43,7 +43,7 @@ export interface CloseLook {
  * Piece of the picture that shows a fault so that it can be judged: all of it, or of a wire
  * or a fence, which would be thinner than a pixel then, a piece of it.
  */
-export function closeLook({ bounds, width, heart }: Pick<FaultFacts, 'bounds' | 'width' | 'heart'>): CloseLook {
+export function thumbnailFrame({ bounds, width, heart }: Pick<FaultFacts, 'bounds' | 'width' | 'heart'>): CloseLook {
   const whole = Math.max(LEAST_LOOK, Math.round(1.3 * Math.max(bounds.width, bounds.height)));
   const side = Math.min(whole, Math.max(LEAST_LOOK, Math.round(WIDEST_LOOK * width)));
   return { side, middle: side < whole ? heart : [bounds.x + bounds.width / 2, bounds.y + bounds.height / 2] };

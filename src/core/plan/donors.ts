@@ -1,4 +1,4 @@
-import { lumaPlane } from '../find/luma.ts';
+import { lumaPlane } from '../raster/luma.ts';
 import type { Mask } from '../mask/mask.ts';
 import { rasterise, type Point, type Shape } from '../mask/shapes.ts';
 import { colourChannels, fullScale, growWithin, type Raster } from '../raster/raster.ts';

@@ -1,6 +1,6 @@
 import type { Shape } from '../mask/shapes.ts';
 import { atDelivery, printMm } from '../frame/delivery.ts';
-import { closeLook, measureFault, proposeCover } from './cover.ts';
+import { thumbnailFrame, measureFault, proposeCover } from './cover.ts';
 import { withHabit } from './habits.ts';
 import { mayRepair } from './policy.ts';
 
@@ -63,12 +63,12 @@ describe('measuring a fault', () => {
 
   test('a close look shows all of a thing, but of a sagging wire a piece that holds some of it', () => {
     const thing = measureFault([box(60, 20, 100, 60)], 400, 300);
-    expect(closeLook(thing)).toEqual({ middle: [110, 50], side: 130 });
+    expect(thumbnailFrame(thing)).toEqual({ middle: [110, 50], side: 130 });
     const small = measureFault([box(60, 20, 3, 3)], 400, 300);
-    expect(closeLook(small)).toEqual({ middle: [61.5, 21.5], side: 72 });
+    expect(thumbnailFrame(small)).toEqual({ middle: [61.5, 21.5], side: 72 });
     const sagging = Array.from({ length: 41 }, (_, i): [number, number] => [10 * i, 40 + 0.3 * i * (40 - i)]);
     const wire = measureFault([{ op: 'add', kind: 'strand', points: sagging, size: 5 }], 400, 300);
-    const { middle, side } = closeLook(wire);
+    const { middle, side } = thumbnailFrame(wire);
     expect(side).toBeGreaterThanOrEqual(72);
     expect(side).toBeLessThan(160);
     // On the wire: nearer to it than half its width; the middle of its box is far from it.
@@ -103,12 +103,12 @@ describe('sizes at delivery', () => {
 
 describe('what may be repaired', () => {
   test('a documentary job leaves the scene as it was; dust and damage may go everywhere', () => {
-    for (const kind of ['object', 'lettering', 'strand', 'mesh', 'shadow', 'glare']) {
+    for (const kind of ['object', 'lettering', 'strand', 'mesh', 'shadow', 'glare'] as const) {
       expect(mayRepair('documentary', kind)).toBe(false);
       expect(mayRepair('restoration', kind)).toBe(true);
     }
     for (const policy of ['documentary', 'restoration', 'creative'])
-      for (const kind of ['speck', 'hair', 'scratch', 'crease', 'tear', 'stain', 'gap'])
+      for (const kind of ['speck', 'hair', 'scratch', 'crease', 'tear', 'stain', 'gap'] as const)
         expect(mayRepair(policy, kind)).toBe(true);
   });
 });

@@ -1,7 +1,7 @@
 import type { Advice } from './advice.ts';
 
 /** How an editor last changed what was proposed for a kind of fault. */
-export interface Habit {
+export interface KindDefaults {
   /** px more or less than proposed */
   margin: number;
   feather: number;
@@ -12,7 +12,7 @@ export interface Habit {
 const signed = (v: number) => `${Math.abs(v)} px ${v > 0 ? 'more' : 'less'}`;
 
 /** What is proposed, changed as the editor changed it last for the kind: the editor's settings win. */
-export function withHabit(advice: Advice, habit: Habit | undefined): Advice {
+export function withHabit(advice: Advice, habit: KindDefaults | undefined): Advice {
   if (!habit) return advice;
   const margin = Math.max(0, advice.margin + habit.margin);
   const feather = Math.max(0, advice.feather + habit.feather);

@@ -1,27 +1,9 @@
-/** Kinds of fault whose time is known; the same words as the kinds of fault. */
-export type TimedKind = string;
-
-/** Minutes by hand that a fault of each kind takes when nothing has been logged yet. Common practice, from memory. */
-const USUAL: Record<string, number> = {
-  speck: 0.15,
-  hair: 0.5,
-  scratch: 1.5,
-  crease: 6,
-  tear: 12,
-  stain: 5,
-  strand: 2,
-  mesh: 25,
-  object: 4,
-  lettering: 6,
-  scuff: 0.7,
-  glare: 8,
-  shadow: 4,
-  gap: 5,
-};
+import { KINDS, type FaultKind } from '../faults/kinds.ts';
 
 /** A piece of logged work: minutes spent on one fault of a kind. */
 export interface Logged {
-  kind: TimedKind;
+  /** as it was logged, which may be a kind of former times */
+  kind: string;
   minutes: number;
 }
 
@@ -44,16 +26,16 @@ function share(sorted: number[], at: number): number {
 }
 
 /** Minutes for one fault of a kind: the median of the editor's own logged times, or the usual figure until there are three. */
-export function minutesFor(kind: TimedKind, log: readonly Logged[]): Estimate {
+export function minutesFor(kind: FaultKind, log: readonly Logged[]): Estimate {
   const own = log.filter((l) => l.kind === kind).map((l) => l.minutes);
-  const usual = USUAL[kind] ?? 3;
+  const usual = KINDS[kind].minutes;
   if (own.length < ENOUGH) return { minutes: usual, low: usual * 0.5, high: usual * 2, from: 0 };
   own.sort((a, b) => a - b);
   return { minutes: share(own, 0.5), low: share(own, 0.25), high: share(own, 0.75), from: own.length };
 }
 
 /** Minutes for several faults: times add up, spreads as of independent pieces of work. */
-export function minutesForAll(kinds: readonly TimedKind[], log: readonly Logged[]): Estimate {
+export function minutesForAll(kinds: readonly FaultKind[], log: readonly Logged[]): Estimate {
   let minutes = 0;
   let below = 0;
   let above = 0;

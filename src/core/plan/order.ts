@@ -1,30 +1,14 @@
+import { kindFacts, type FaultKind } from '../faults/kinds.ts';
 import type { Box } from '../raster/raster.ts';
 
 /** What the order of work depends on. */
 export interface Planned {
   id: string;
-  kind: string;
+  kind: FaultKind;
   box: Box;
   /** px across */
   across: number;
 }
-
-/** Kinds in the order in which damage of a print is treated (common practice), then things, then what a picture is made of. */
-const STAGES = [
-  ['tear'],
-  ['lettering', 'stain'],
-  ['speck', 'hair', 'scuff'],
-  ['scratch'],
-  ['crease'],
-  ['strand', 'mesh'],
-  ['glare', 'shadow'],
-  ['object'],
-  ['gap'],
-];
-const stageOf = (kind: string) => {
-  const at = STAGES.findIndex((s) => s.includes(kind));
-  return at < 0 ? STAGES.length : at;
-};
 
 /** Side of the cells in px in which neighbours are treated together. */
 const CELL = 512;
@@ -45,7 +29,7 @@ export function inOrderOfWork<P extends Planned>(list: readonly P[]): P[] {
     .slice()
     .sort(
       (a, b) =>
-        stageOf(a.kind) - stageOf(b.kind) ||
+        kindFacts(a.kind).stage - kindFacts(b.kind).stage ||
         size(a) - size(b) ||
         cell(a) - cell(b) ||
         a.box.y - b.box.y ||

@@ -1,3 +1,4 @@
+import type { FaultKind } from '../faults/kinds.ts';
 import { createRaster } from '../raster/raster.ts';
 import { adviseCover, surroundingsOf } from './advice.ts';
 import { minutesFor, minutesForAll } from './minutes.ts';
@@ -52,7 +53,7 @@ describe('minutes', () => {
 });
 
 describe('order of work', () => {
-  const planned = (id: string, kind: string, x: number, y: number, across: number) => ({
+  const planned = (id: string, kind: FaultKind, x: number, y: number, across: number) => ({
     id,
     kind,
     across,

@@ -1,3 +1,4 @@
+import { kindFacts, type FaultKind } from '../faults/kinds.ts';
 import { boundsOf } from '../mask/mask.ts';
 import { boundsOfShapes, rasterise, type Shape } from '../mask/shapes.ts';
 import type { Brush } from '../mask/strokes.ts';
@@ -10,7 +11,7 @@ import { findTwin, type Twin } from './twin.ts';
 
 export type ProposedMethod = 'fill' | 'copy' | 'blend' | 'patch' | 'transplant';
 /** Who leads: the editor chooses donors, or the software searches them. */
-export type School = 'choose' | 'search';
+export type DonorPolicy = 'choose' | 'search';
 
 /** How a place is best treated by hand, and why. */
 export interface Proposal {
@@ -44,14 +45,14 @@ const px = (v: number) => `${Math.round(v)} px`;
  * even ground, patch or fill for large areas.
  */
 export function proposeByHand(
-  kind: string,
+  kind: FaultKind,
   s: Surroundings,
-  { school = 'search', twin = false }: { school?: School; twin?: boolean } = {},
+  { school = 'search', twin = false }: { school?: DonorPolicy; twin?: boolean } = {},
 ): Omit<Proposal, 'donors' | 'twin'> {
   const near = Number.isFinite(s.edge) && s.edge < Math.max(12, 0.35 * s.across);
   // Beside an edge that must stay crisp many soft passes would blur it.
   const busy = s.texture >= BUSY && !s.crossed && !near;
-  const line = kind === 'crease' || kind === 'scratch' || kind === 'hair' || kind === 'strand';
+  const line = kindFacts(kind).line;
   const size = Math.max(3, Math.round(Math.min(400, s.across * (s.across <= SPOT ? 1.35 : 0.6))));
   const hardness = s.crossed || near ? 0.85 : s.uneven < 8 ? 0.8 : 0.65;
   const flow = busy ? 0.2 : 0.7;
@@ -96,10 +97,10 @@ export function proposeByHand(
 /** Measures a place of a picture and proposes how to treat it by hand. */
 export function propose(
   picture: Raster,
-  kind: string,
+  kind: FaultKind,
   shapes: readonly Shape[],
   avoid: readonly Shape[],
-  school: School = 'search',
+  school: DonorPolicy = 'search',
 ): Proposal {
   const box = boundsOfShapes(shapes, picture.width, picture.height);
   const across = measureFault(shapes, picture.width, picture.height).width;

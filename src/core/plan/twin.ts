@@ -1,4 +1,4 @@
-import { halfPlane, lumaPlane, type Plane } from '../find/luma.ts';
+import { halfPlane, lumaPlane, type Plane } from '../raster/luma.ts';
 import { boundsOfShapes, rasterise, type Point, type Shape } from '../mask/shapes.ts';
 import { isEmpty, type Raster } from '../raster/raster.ts';
 

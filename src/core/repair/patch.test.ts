@@ -1,5 +1,5 @@
 import { createRaster } from '../raster/raster.ts';
-import { emptyPatch, layOver } from './patch.ts';
+import { emptyPatch, compositeOver } from './patch.ts';
 
 describe('laying a patch over the picture', () => {
   test.each([8, 16] as const)('follows Porter–Duff over at %i bit', (depth) => {
@@ -12,13 +12,13 @@ describe('laying a patch over the picture', () => {
       patch.data[x * 4 + 3] = [0, Math.round(top / 2), top][x];
     }
     const half = { ...picture, data: picture.data.slice() };
-    layOver(half, { x: 0, y: 0 }, patch, 0.5);
+    compositeOver(half, { x: 0, y: 0 }, patch, 0.5);
     const beneath = Math.round(top * 0.2);
     const over = Math.round(top * 0.8);
     expect(half.data[0]).toBe(beneath);
     expect(half.data[3]).toBe(Math.round(beneath + (over - beneath) * (Math.round(top / 2) / top) * 0.5));
     expect(half.data[6]).toBe(Math.round(beneath + (over - beneath) * 0.5));
-    layOver(picture, { x: 0, y: 0 }, patch, 1);
+    compositeOver(picture, { x: 0, y: 0 }, patch, 1);
     expect(picture.data[6]).toBe(over);
   });
 
@@ -28,7 +28,7 @@ describe('laying a patch over the picture', () => {
     const before = picture.data.slice();
     const patch = emptyPatch({ x: 3, y: 3, width: 4, height: 4 }, picture);
     patch.data.fill(255);
-    layOver(picture, { x: 0, y: 0 }, patch, 1);
+    compositeOver(picture, { x: 0, y: 0 }, patch, 1);
     for (let y = 0; y < 5; y++) {
       for (let x = 0; x < 5; x++) {
         const o = (y * 5 + x) * 4;

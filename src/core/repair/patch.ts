@@ -39,7 +39,7 @@ export function emptyPatch(box: Box, picture: Pick<Raster, 'channels' | 'depth'>
  * @param target the region, changed in place; its top-left corner lies at `at` in the picture
  * @param strength 0…1
  */
-export function layOver(target: Raster, at: { x: number; y: number }, patch: Patch, strength: number): void {
+export function compositeOver(target: Raster, at: { x: number; y: number }, patch: Patch, strength: number): void {
   const region = intersect({ x: at.x, y: at.y, width: target.width, height: target.height }, patch);
   if (isEmpty(region) || strength <= 0) return;
   const colours = patch.channels - 1;
@@ -86,7 +86,7 @@ export function changesOn(
         depth: kind.depth,
         data: out.data.subarray(o, o + colours),
       };
-      for (const { patch, strength } of laid) layOver(pixel, at, patch, strength);
+      for (const { patch, strength } of laid) compositeOver(pixel, at, patch, strength);
     }
   }
   return out;

@@ -1,7 +1,7 @@
 import sharp from 'sharp';
 import { zipSync, strToU8, type Zippable } from 'fflate';
 import { colourChannels, createRaster, fullScale, type Raster } from '../../core/raster/raster.ts';
-import { layOver, type Patch } from '../../core/repair/patch.ts';
+import { compositeOver, type Patch } from '../../core/repair/patch.ts';
 import type { ExportLayer, TaskInput } from '../work/tasks.ts';
 import { decodeFile, type Decoded } from '../../codec/decode.ts';
 import { encode } from '../../codec/encode.ts';
@@ -129,7 +129,8 @@ export async function exportPicture(input: TaskInput<'export'>, progress: (done:
   const merged = whole(original);
   for (const layer of layers) {
     if (!layer.visible) continue;
-    for (const r of layer.repairs) if (r.visible) layOver(merged, { x: 0, y: 0 }, r.patch, r.strength * layer.opacity);
+    for (const r of layer.repairs)
+      if (r.visible) compositeOver(merged, { x: 0, y: 0 }, r.patch, r.strength * layer.opacity);
   }
   progress(0.3);
   if (format === 'ora') return openRaster(original, merged, layers, attach, progress);

@@ -1,5 +1,5 @@
 import { crop, type Box, type Raster } from '../../core/raster/raster.ts';
-import { layOver, type Patch } from '../../core/repair/patch.ts';
+import { compositeOver, type Patch } from '../../core/repair/patch.ts';
 
 /** A box of the picture with patches laid on, from the bottom up. */
 export function regionOf(
@@ -8,6 +8,6 @@ export function regionOf(
   layers: ReadonlyArray<{ patch: Patch; strength: number }>,
 ): Raster {
   const region = crop(original, box);
-  for (const { patch, strength } of layers) layOver(region, box, patch, strength);
+  for (const { patch, strength } of layers) compositeOver(region, box, patch, strength);
   return region;
 }

@@ -2,7 +2,7 @@ import type { Edit, FillRequest } from '../../contract/api.ts';
 import type { FaultKind, PictureDocument } from '../../contract/document.ts';
 import type { Advice } from '../../core/plan/advice.ts';
 import type { Raster } from '../../core/raster/raster.ts';
-import { habitOf, workOut } from '../services/edits.ts';
+import { habitOf, planEdit } from '../services/edits.ts';
 import { refusedByPolicy, workOutFill, workOutMany, workOutPortions, type Policy } from '../services/fills.ts';
 import type { RequestName } from '../store/journal.ts';
 import { newId } from '../store/store.ts';
@@ -32,7 +32,7 @@ export class Editing {
         if (edit.type === 'placeRepair') refusedByPolicy((await store.rulesOf(id)).policy, faultsOf(document, edit));
         const advice = await this.advise(picture, edit);
         const habits = advice.length ? await store.habits() : {};
-        const { label, changes } = workOut(document, edit, picture.original, advice, habits);
+        const { label, changes } = planEdit(document, edit, picture.original, advice, habits);
         await this.pictures.apply(picture, label, changes, request, answer);
         const habit = habitOf(document, edit);
         if (habit) await store.remember(habit.kind, habit.set);

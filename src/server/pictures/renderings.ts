@@ -2,7 +2,7 @@
 // the queue of stale repairs.
 import { Refused } from '../../codec/limits.ts';
 import type { Background } from '../services/background.ts';
-import { workOutRemoval } from '../services/edits.ts';
+import { planRemoval } from '../services/edits.ts';
 import type { TaskTracker } from '../services/task-tracker.ts';
 import { Cancelled } from '../work/tasks.ts';
 import { isEarlier } from '../../core/repair/registry.ts';
@@ -344,7 +344,7 @@ export class Renderings {
       const own = new Set(repairIds);
       const missing = picture.document.repairs.filter((r) => own.has(r.id) && !picture.index.byTry.has(r.chosen));
       if (!missing.length) return;
-      const changes = workOutRemoval(picture.document, missing);
+      const changes = planRemoval(picture.document, missing);
       await this.pictures.apply(picture, `Stop before ${missing.length} repairs`, changes);
     });
   }
@@ -358,7 +358,7 @@ export class Renderings {
       const rendered = repair.tries.filter((t) => picture.index.byTry.has(t.id));
       if (rendered.length === repair.tries.length) return;
       if (rendered.length === 0)
-        return this.pictures.apply(picture, 'Stop the fill', workOutRemoval(picture.document, [repair]));
+        return this.pictures.apply(picture, 'Stop the fill', planRemoval(picture.document, [repair]));
       const kept = rendered.some((t) => t.id === repair.chosen) ? repair.chosen : rendered[rendered.length - 1].id;
       const after = {
         ...repair,

@@ -2,11 +2,11 @@ import type { Edit } from '../../contract/api.ts';
 import type { Change, Fault, HandSpec, PictureDocument, Repair } from '../../contract/document.ts';
 import type { RevealMark } from '../../core/mask/reveal.ts';
 import type { Advice } from '../../core/plan/advice.ts';
-import type { Habit } from '../../core/plan/habits.ts';
+import type { KindDefaults } from '../../core/plan/habits.ts';
 import { dated } from '../../core/repair/registry.ts';
 import { Refused } from '../../codec/limits.ts';
 import { newId } from '../store/store.ts';
-import { added, changed, find, newFault, type Size, type WorkedOut } from './edits.ts';
+import { added, changed, find, newFault, type Size, type PlannedEdit } from './edits.ts';
 import { layerFor, newRepair, nowTreated } from './fills.ts';
 
 type ByHand = Extract<Edit, { type: 'placeRepair' | 'addStrokes' | 'changeSpec' | 'bringBack' }>;
@@ -38,8 +38,8 @@ export function workOutByHand(
   edit: ByHand,
   size: Size,
   advice: Advice[],
-  habits: Record<string, Habit>,
-): WorkedOut {
+  habits: Record<string, KindDefaults>,
+): PlannedEdit {
   switch (edit.type) {
     case 'placeRepair': {
       const changes: Change[] = [];

@@ -2,7 +2,7 @@ import type { Edit } from '../../contract/api.ts';
 import type { Change, Fault, FaultKind, Layer, PictureDocument, Repair } from '../../contract/document.ts';
 import type { Advice } from '../../core/plan/advice.ts';
 import { measureFault, proposeCover } from '../../core/plan/cover.ts';
-import { withHabit, type Habit } from '../../core/plan/habits.ts';
+import { withHabit, type KindDefaults } from '../../core/plan/habits.ts';
 import { boundsOfShapes } from '../../core/mask/shapes.ts';
 import { isEmpty } from '../../core/raster/raster.ts';
 import { isEarlier, renewed } from '../../core/repair/registry.ts';
@@ -13,7 +13,7 @@ import { workOutByHand } from './byHand.ts';
 import { workOutLayers } from './layers.ts';
 
 /** An edit worked out: what it is called in undo and redo, and the rows it changes. */
-export interface WorkedOut {
+export interface PlannedEdit {
   label: string;
   changes: Change[];
 }
@@ -62,7 +62,7 @@ export function newFault(
   kind: FaultKind,
   size: Size,
   advised?: Advice,
-  habit?: Habit,
+  habit?: KindDefaults,
 ): Fault {
   const bounds = boundsOfShapes(shapes, size.width, size.height);
   if (isEmpty(bounds)) throw new Refused('The mark lies outside the picture. Mark a place on it.');
@@ -121,13 +121,13 @@ const LABELS: Record<string, string> = {
  * @param habits how the editor last changed what was proposed, by kind
  * @throws Refused
  */
-export function workOut(
+export function planEdit(
   document: PictureDocument,
   edit: Edit,
   size: Size,
   advice: Advice[] = [],
-  habits: Record<string, Habit> = {},
-): WorkedOut {
+  habits: Record<string, KindDefaults> = {},
+): PlannedEdit {
   switch (edit.type) {
     case 'addFault': {
       const fault = {
@@ -251,16 +251,16 @@ export function workOut(
 }
 
 /** Removes repairs; faults that nothing treats any longer are open again. */
-export function workOutRemoval(document: PictureDocument, repairs: Repair[]): Change[] {
+export function planRemoval(document: PictureDocument, repairs: Repair[]): Change[] {
   return [...repairs.map((r) => removed('repair', r)), ...reopened(document, repairs)];
 }
 
 /** What an edit tells of how the editor likes a kind of fault to be treated; null when it tells nothing. */
-export function habitOf(document: PictureDocument, edit: Edit): { kind: FaultKind; set: Partial<Habit> } | null {
+export function habitOf(document: PictureDocument, edit: Edit): { kind: FaultKind; set: Partial<KindDefaults> } | null {
   if (edit.type === 'changeFault') {
     const fault = document.faults.find((f) => f.id === edit.id);
     const { margin, feather } = edit.set;
-    const set: Partial<Habit> = {};
+    const set: Partial<KindDefaults> = {};
     if (margin !== undefined && fault?.advice?.margin !== undefined) set.margin = margin - fault.advice.margin;
     if (feather !== undefined && fault?.advice?.feather !== undefined) set.feather = feather - fault.advice.feather;
     return fault && Object.keys(set).length ? { kind: fault.kind, set } : null;

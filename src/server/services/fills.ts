@@ -1,6 +1,5 @@
 import { fillRequestSchema, type FillRequest } from '../../contract/api.ts';
 import {
-  KIND_NAMES,
   type Change,
   type Fault,
   type Layer,
@@ -9,6 +8,7 @@ import {
   type Try,
 } from '../../contract/document.ts';
 import { coverBounds, type Shape } from '../../core/mask/shapes.ts';
+import { kindFacts } from '../../core/faults/kinds.ts';
 import { mayRepair } from '../../core/plan/policy.ts';
 import { measureFault } from '../../core/plan/cover.ts';
 import { growWithin, intersect, isEmpty, type Box } from '../../core/raster/raster.ts';
@@ -26,7 +26,7 @@ import type { FillSpec } from '../../core/repair/spec.ts';
 import type { POLICIES } from '../../contract/studio.ts';
 import { Refused } from '../../codec/limits.ts';
 import { newId } from '../store/store.ts';
-import { newLayer, type WorkedOut } from './edits.ts';
+import { newLayer, type PlannedEdit } from './edits.ts';
 
 export type Policy = (typeof POLICIES)[number];
 
@@ -40,7 +40,7 @@ function seedFrom(text: string): number {
 /** Name of the layer that takes repairs when the person chose none: after the kind of fault. */
 function layerNameFor(faults: Fault[]): string {
   const kinds = new Set(faults.map((f) => f.kind));
-  return kinds.size === 1 ? KIND_NAMES[faults[0].kind] : 'Repairs';
+  return kinds.size === 1 ? kindFacts(faults[0].kind).plural : 'Repairs';
 }
 
 /** The layer that takes repairs: the chosen one, the one of the faults' kind, or a new one of that name (added to `changes`). */
@@ -123,7 +123,7 @@ export function workOutPortions(
   request: FillRequest,
   size: { width: number; height: number },
   policy: Policy,
-): WorkedOut & { repairIds: string[] } {
+): PlannedEdit & { repairIds: string[] } {
   const shapes = document.faults.find((f) => f.id === request.faultIds[0])?.shapes ?? [];
   if (request.faultIds.length > 1) throw new Refused('Only one fault at a time is filled in portions.', 409);
   const grown: PictureDocument = { ...document, layers: document.layers.slice(), repairs: document.repairs.slice() };
@@ -165,7 +165,7 @@ export function workOutFill(
   policy: Policy,
   count = 3,
   portion?: Portion,
-): WorkedOut & { repairId: string; tryIds: string[] } {
+): PlannedEdit & { repairId: string; tryIds: string[] } {
   const { width, height } = size;
   const faults = request.faultIds.map((id) => {
     const fault = document.faults.find((f) => f.id === id);
@@ -179,7 +179,7 @@ export function workOutFill(
   const across = portion
     ? measureFault(cover, width, height).width
     : Math.max(...faults.map((f) => measureFault(f.shapes, width, height).width));
-  const strands = faults.every((f) => f.kind === 'mesh' || f.kind === 'strand');
+  const strands = faults.every((f) => kindFacts(f.kind).strands);
   const depth = across / 2 + margin + feather;
   // What is said about grounds and edges concerns layouts.
   const guided = Boolean(request.edges?.length || request.grounds?.length);
@@ -262,7 +262,7 @@ export function workOutMany(
   faultIds: string[],
   size: { width: number; height: number },
   policy: Policy,
-): WorkedOut & { repairIds: string[] } {
+): PlannedEdit & { repairIds: string[] } {
   const grown: PictureDocument = { ...document, layers: document.layers.slice(), repairs: document.repairs.slice() };
   const changes: Change[] = [];
   const repairIds: string[] = [];

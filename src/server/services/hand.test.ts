@@ -3,7 +3,7 @@ import { editSchema } from '../../contract/api.ts';
 import type { Fault, HandSpec, PictureDocument, Repair } from '../../contract/document.ts';
 import type { Stroke } from '../../core/mask/strokes.ts';
 import { isEarlier, versionOf } from '../../core/repair/registry.ts';
-import { newFault, newLayer, workOut } from './edits.ts';
+import { newFault, newLayer, planEdit } from './edits.ts';
 import { refusedByPolicy } from './fills.ts';
 import { difference, renderKey, RenderIndex, stackOf, type PlacedPatch } from '../pictures/stack.ts';
 
@@ -31,7 +31,7 @@ const empty = (): PictureDocument => ({ faults: [], layers: [], repairs: [] });
 /** The document after an edit, rows in the order in which the store reads them. */
 function after(document: PictureDocument, edit: Edit): PictureDocument {
   const next = { faults: [...document.faults], layers: [...document.layers], repairs: [...document.repairs] };
-  for (const { kind, id, after: doc } of workOut(document, editSchema.parse(edit), SIZE).changes) {
+  for (const { kind, id, after: doc } of planEdit(document, editSchema.parse(edit), SIZE).changes) {
     const list = next[`${kind}s` as const] as Array<{ id: string }>;
     const at = list.findIndex((row) => row.id === id);
     if (at >= 0) list.splice(at, 1);
@@ -101,7 +101,7 @@ describe('a repair by hand', () => {
     const repair = document.repairs[0];
     const fill = { ...repair, tries: [{ id: repair.chosen, spec: { method: 'fill' } as never }] };
     const filled = { ...document, repairs: [fill] };
-    expect(() => workOut(filled, { type: 'addStrokes', id: repair.id, strokes: [stroke(1, 1)] }, SIZE)).toThrow(
+    expect(() => planEdit(filled, { type: 'addStrokes', id: repair.id, strokes: [stroke(1, 1)] }, SIZE)).toThrow(
       'searches its donors itself',
     );
     const scaled = { ...copy(), donor: { ...(copy() as { donor: object }).donor, scale: 9 } };
@@ -123,7 +123,7 @@ describe('a repair by hand', () => {
     const ids = document.repairs.map((r) => r.id);
     const next = after(document, { type: 'setStrength', ids, strength: 0.4 });
     expect(next.repairs.map((r) => r.strength)).toEqual([0.4, 0.4]);
-    expect(() => workOut(next, { type: 'setStrength', ids, strength: 0.4 }, SIZE)).toThrow(/strength already/);
+    expect(() => planEdit(next, { type: 'setStrength', ids, strength: 0.4 }, SIZE)).toThrow(/strength already/);
   });
 });
 
@@ -157,7 +157,7 @@ describe('layers', () => {
     expect(next.repairs[1].strength).toBeCloseTo(0.4);
     expect(next.repairs[1].reveal).toEqual(marks);
     expect(next.repairs[0].reveal).toBeUndefined();
-    expect(() => workOut(next, { type: 'mergeLayer', id: below.id }, SIZE)).toThrow('no layer beneath');
+    expect(() => planEdit(next, { type: 'mergeLayer', id: below.id }, SIZE)).toThrow('no layer beneath');
   });
 
   test('the original is brought back through all of them', () => {
@@ -166,7 +166,7 @@ describe('layers', () => {
     expect(next.layers.map((l) => l.reveal)).toEqual(
       document.layers.map(() => [{ op: 'hide', kind: 'area', shapes: mark.shapes, feather: 6 }]),
     );
-    expect(() => workOut(empty(), { type: 'bringBack', shapes: mark.shapes, feather: 6 }, SIZE)).toThrow('no repair');
+    expect(() => planEdit(empty(), { type: 'bringBack', shapes: mark.shapes, feather: 6 }, SIZE)).toThrow('no repair');
   });
 
   test('hiding parts changes what is shown and what lies beneath others, not the rendering itself', () => {

@@ -2,13 +2,13 @@ import type { Edit } from '../../contract/api.ts';
 import type { Change, PictureDocument, Repair } from '../../contract/document.ts';
 import { Refused } from '../../codec/limits.ts';
 import { newId } from '../store/store.ts';
-import { added, changed, find, removed, type WorkedOut } from './edits.ts';
+import { added, changed, find, removed, type PlannedEdit } from './edits.ts';
 import { marksOf } from '../pictures/stack.ts';
 
 type OfLayers = Extract<Edit, { type: 'duplicateLayer' | 'mergeLayer' }>;
 
 /** Works out what is done with whole layers. Merged or duplicated, their repairs stay repairs with all their settings. */
-export function workOutLayers(document: PictureDocument, edit: OfLayers): WorkedOut {
+export function workOutLayers(document: PictureDocument, edit: OfLayers): PlannedEdit {
   const layer = find(document.layers, edit.id, 'layer');
   const own = document.repairs.filter((r) => r.layerId === layer.id);
   const at = document.layers.indexOf(layer);

@@ -3,7 +3,7 @@ import type { Fault, PictureDocument, Repair } from '../../contract/document.ts'
 import { rasterise, type Shape } from '../../core/mask/shapes.ts';
 import { mayRepair } from '../../core/plan/policy.ts';
 import { isEarlier, versionOf } from '../../core/repair/registry.ts';
-import { habitOf, newFault, workOut, workOutRemoval } from './edits.ts';
+import { habitOf, newFault, planEdit, planRemoval } from './edits.ts';
 import { workOutFill, workOutMany, workOutPortions } from './fills.ts';
 
 const SIZE = { width: 2000, height: 1500 };
@@ -17,7 +17,7 @@ function marked(...marks: Array<[number, number, number, Fault['kind']]>): Pictu
 }
 
 /** The document after an edit. */
-function after(document: PictureDocument, changes: ReturnType<typeof workOut>['changes']): PictureDocument {
+function after(document: PictureDocument, changes: ReturnType<typeof planEdit>['changes']): PictureDocument {
   const next = { faults: [...document.faults], layers: [...document.layers], repairs: [...document.repairs] };
   for (const { kind, id, after: doc } of changes) {
     const list = next[`${kind}s` as const] as Array<{ id: string }>;
@@ -31,7 +31,7 @@ function after(document: PictureDocument, changes: ReturnType<typeof workOut>['c
 describe('marking', () => {
   test('many finds become faults with running numbers; those beside the picture are left out', () => {
     const document = marked([100, 100, 10, 'speck']);
-    const edit = workOut(
+    const edit = planEdit(
       document,
       {
         type: 'addFaults',
@@ -49,7 +49,7 @@ describe('marking', () => {
       [3, 'hair', 'f3'],
     ]);
     const beside = [{ kind: 'speck' as const, shapes: dab(-900, 0, 4) }];
-    expect(() => workOut(document, { type: 'addFaults', faults: beside }, SIZE)).toThrow(/lies on the picture/);
+    expect(() => planEdit(document, { type: 'addFaults', faults: beside }, SIZE)).toThrow(/lies on the picture/);
   });
 
   test('advice decides margin, feather and strength, each mark its own, and its reason is kept', () => {
@@ -62,7 +62,7 @@ describe('marking', () => {
       reason: `because ${n}`,
     }));
     const faults = [1, 2].map((n) => ({ kind: 'crease' as const, shapes: dab(n * 100, 100, 20) }));
-    const { changes } = workOut(empty(), { type: 'addFaults', faults }, SIZE, advice);
+    const { changes } = planEdit(empty(), { type: 'addFaults', faults }, SIZE, advice);
     const made = changes.map((c) => c.after as Fault);
     expect(made.map((f) => [f.margin, f.feather, f.advice!.reason])).toEqual([
       [1, 2, 'because 1'],
@@ -115,8 +115,8 @@ describe('treating many', () => {
       ...next,
       repairs: [...next.repairs, { ...second, id: 'another00', faultIds: [...first.faultIds] }],
     };
-    expect(after(next, workOutRemoval(next, [first])).faults.find((f) => f.id === ids[0])!.state).toBe('open');
-    expect(after(twice, workOutRemoval(twice, [first])).faults.find((f) => f.id === ids[0])!.state).toBe('treated');
+    expect(after(next, planRemoval(next, [first])).faults.find((f) => f.id === ids[0])!.state).toBe('open');
+    expect(after(twice, planRemoval(twice, [first])).faults.find((f) => f.id === ids[0])!.state).toBe('treated');
   });
 });
 
@@ -245,7 +245,7 @@ describe('a large fault in portions', () => {
     const document = large();
     const made = after(document, workOutPortions(document, request(document, 2), SIZE, 'creative').changes);
     const set = { shapes: [...document.faults[0].shapes, ...dab(1300, 500, 60)] };
-    const changed = after(made, workOut(made, { type: 'changeFault', id: document.faults[0].id, set }, SIZE).changes);
+    const changed = after(made, planEdit(made, { type: 'changeFault', id: document.faults[0].id, set }, SIZE).changes);
     const covers = changed.repairs.map(({ tries: [{ spec }] }) =>
       spec.method === 'fill' ? rasterise(spec.cover, frame).data : new Uint8Array(),
     );
@@ -317,7 +317,7 @@ describe('made by an earlier version', () => {
     const [old, own] = document.repairs;
     expect(isEarlier(old.tries[0].spec)).toBe(true);
     expect(isEarlier(own.tries[0].spec)).toBe(false);
-    const edit = workOut(document, { type: 'renew', ids: [old.id, own.id] }, SIZE);
+    const edit = planEdit(document, { type: 'renew', ids: [old.id, own.id] }, SIZE);
     expect(edit.label).toBe('Make a repair anew');
     expect(edit.changes.map((c) => c.id)).toEqual([old.id]);
     const [next] = (edit.changes[0].after as Repair).tries;
@@ -327,6 +327,6 @@ describe('made by an earlier version', () => {
 
   test('nothing to be made anew is said', () => {
     const document = treated();
-    expect(() => workOut(document, { type: 'renew', ids: [document.repairs[1].id] }, SIZE)).toThrow(/present version/);
+    expect(() => planEdit(document, { type: 'renew', ids: [document.repairs[1].id] }, SIZE)).toThrow(/present version/);
   });
 });

@@ -1,8 +1,8 @@
-import type { FoundThing, Survey, SurveyRequest } from '../../contract/survey.ts';
+import type { SurveyFind, Survey, SurveyRequest } from '../../contract/survey.ts';
 import type { FaultKind } from '../../contract/document.ts';
 import type { Point } from '../../core/mask/shapes.ts';
 import { FINDER_NAMES, sharesOf } from '../../core/find/survey.ts';
-import { strandCover, type TracedStrand } from '../../core/find/strand.ts';
+import { strandCover, type TracedStrand } from '../../core/find/strand/strand.ts';
 import { Refused } from '../../codec/limits.ts';
 import type { RequestName } from '../store/journal.ts';
 import type { Studio } from '../studio.ts';
@@ -55,7 +55,7 @@ async function survey(
       ),
     );
     const { finds } = await pool.run('settleFinds', { raster, finds: seen.flatMap((s) => s.finds) }, { signal });
-    const list: FoundThing[] = finds.map((f, n) => ({
+    const list: SurveyFind[] = finds.map((f, n) => ({
       ...f,
       id: `f${n + 1}`,
       score: short(f.score, 3),

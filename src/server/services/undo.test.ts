@@ -3,12 +3,12 @@ import type { Edit } from '../../contract/api.ts';
 import { editSchema } from '../../contract/api.ts';
 import type { HandSpec, PictureDocument } from '../../contract/document.ts';
 import type { Point, Shape } from '../../core/mask/shapes.ts';
-import { workOut } from './edits.ts';
+import { planEdit } from './edits.ts';
 import { workOutFill } from './fills.ts';
 
 const SIZE = { width: 900, height: 700 };
 
-type Changes = ReturnType<typeof workOut>['changes'];
+type Changes = ReturnType<typeof planEdit>['changes'];
 
 /** The document after changes, or with `back` before them, in a form that does not depend on the order of rows. */
 function applied(document: PictureDocument, changes: Changes, back = false): PictureDocument {
@@ -88,7 +88,7 @@ test.each([1, 2, 3, 4, 5, 6])('whatever is done can be undone step by step and d
     try {
       if (edit && random() < 0.85) {
         const { type } = edit;
-        ({ changes } = workOut(document, edit, SIZE));
+        ({ changes } = planEdit(document, edit, SIZE));
         done.add(type);
       } else if (document.faults.length) {
         const fault = document.faults[Math.floor(random() * document.faults.length)];
@@ -141,7 +141,7 @@ describe('a completed mesh', () => {
     for (const x of [100, 200, 300])
       document = applied(
         document,
-        workOut(document, { type: 'addFault', kind: 'strand', shapes: dab(x, 100) }, SIZE).changes,
+        planEdit(document, { type: 'addFault', kind: 'strand', shapes: dab(x, 100) }, SIZE).changes,
       );
     const byNumber = (n: number) => document.faults.find((f) => f.number === n)!;
     const request = { layerId: null, repairId: null, donorArea: [], barred: [], settings: {} };
@@ -154,7 +154,7 @@ describe('a completed mesh', () => {
       { kind: 'object' as const, shapes: dab(420, 300) },
     ];
     const replaces = [byNumber(1).id, byNumber(2).id];
-    const edit = workOut(document, { type: 'addFaults', faults, replaces }, SIZE);
+    const edit = planEdit(document, { type: 'addFaults', faults, replaces }, SIZE);
     expect(edit.label).toBe('Mark faults 4 to 5');
     document = applied(document, edit.changes);
     const left = document.faults.sort((a, b) => a.number - b.number).map((f) => [f.number, f.kind]);

@@ -1,6 +1,6 @@
 import { blob, index, integer, primaryKey, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
 import type { Change, Fault, Layer, Repair } from '../../contract/document.ts';
-import type { FoundThing, SurveyRequest } from '../../contract/survey.ts';
+import type { SurveyFind, SurveyRequest } from '../../contract/survey.ts';
 import type { Facts } from '../../contract/studio.ts';
 
 export const jobs = sqliteTable('job', {
@@ -167,7 +167,7 @@ export const surveys = sqliteTable('survey', {
     .primaryKey()
     .references(() => pictures.id, { onDelete: 'cascade' }),
   request: text({ mode: 'json' }).$type<SurveyRequest>().notNull(),
-  finds: text({ mode: 'json' }).$type<FoundThing[]>().notNull(),
+  finds: text({ mode: 'json' }).$type<SurveyFind[]>().notNull(),
   at: integer().notNull(),
 });
 

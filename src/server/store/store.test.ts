@@ -5,7 +5,7 @@ import { sql } from 'drizzle-orm';
 import type { Fault, PictureDocument, Try } from '../../contract/document.ts';
 import { newJobSchema, type Facts } from '../../contract/studio.ts';
 import { applyOperations, operationsOf } from '../../document/operations.ts';
-import { workOut } from '../services/edits.ts';
+import { planEdit } from '../services/edits.ts';
 import { workOutFill } from '../services/fills.ts';
 import { difference, RenderIndex, stackOf } from '../pictures/stack.ts';
 import { Refused } from '../../codec/limits.ts';
@@ -44,8 +44,8 @@ async function studio() {
   writeFileSync(join(folder, 'other.bin'), Buffer.alloc(3_000_000, 5));
   const jobId = store.createJob(JOB);
   const id = await store.importPicture(jobId, 'a.png', FACTS, file);
-  const edit = (e: Parameters<typeof workOut>[1]) => {
-    const { label, changes } = workOut(store.document(id), e, SIZE);
+  const edit = (e: Parameters<typeof planEdit>[1]) => {
+    const { label, changes } = planEdit(store.document(id), e, SIZE);
     store.applyEdit(id, label, operationsOf(changes));
   };
   const mark = (x: number, y: number, size = 30) => {
@@ -293,7 +293,7 @@ describe('long lists', () => {
     let document = store.document(id);
     const [{ id: repairId }] = document.repairs;
     const add = (n: number) => {
-      const { label, changes } = workOut(document, { type: 'addStrokes', id: repairId, strokes: [stroke(n)] }, SIZE);
+      const { label, changes } = planEdit(document, { type: 'addStrokes', id: repairId, strokes: [stroke(n)] }, SIZE);
       const operations = operationsOf(changes);
       store.applyEdit(id, label, operations);
       document = applyOperations(document, operations);

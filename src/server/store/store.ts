@@ -5,7 +5,7 @@ import { desc, eq, sql } from 'drizzle-orm';
 import type { Operation, PictureDocument } from '../../contract/document.ts';
 import type { Survey } from '../../contract/survey.ts';
 import type { Facts, Job, NewJob, PictureRow } from '../../contract/studio.ts';
-import type { Habit } from '../../core/plan/habits.ts';
+import type { KindDefaults } from '../../core/plan/habits.ts';
 import { Refused } from '../../codec/limits.ts';
 import { readBlob, stageFile, sweep } from './blobs.ts';
 import { inTransaction, openDatabase, type Database } from './database.ts';
@@ -281,7 +281,7 @@ export class Store {
 
   // --- log --------------------------------------------------------------------------------------------------------
 
-  habits(): Record<string, Habit> {
+  habits(): Record<string, KindDefaults> {
     return Object.fromEntries(
       this.db
         .select()
@@ -291,7 +291,7 @@ export class Store {
     );
   }
 
-  remember(kind: string, set: Partial<Habit>): void {
+  remember(kind: string, set: Partial<KindDefaults>): void {
     this.write(1e4, (tx) =>
       tx
         .insert(habits)

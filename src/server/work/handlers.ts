@@ -1,7 +1,7 @@
-import { findClips } from '../../core/find/clips.ts';
-import { completeMesh } from '../../core/find/mesh.ts';
-import { traceStrand } from '../../core/find/strand.ts';
-import { lookOver, settleFinds } from '../../core/find/survey.ts';
+import { findClips } from '../../core/find/strand/clips.ts';
+import { completeMesh } from '../../core/find/strand/mesh.ts';
+import { traceStrand } from '../../core/find/strand/strand.ts';
+import { runFinders, mergeFinds } from '../../core/find/survey.ts';
 import { revealPatch, type RevealMark } from '../../core/mask/reveal.ts';
 import { propose } from '../../core/plan/proposal.ts';
 import { solvePose } from '../../core/repair/hand/solve-pose.ts';
@@ -87,10 +87,10 @@ export const handlers: Handlers = {
   },
 
   async survey({ raster, options }, progress) {
-    return { finds: lookOver(raster, { ...options, onProgress: progress }) };
+    return { finds: runFinders(raster, { ...options, onProgress: progress }) };
   },
 
-  settleFinds: async ({ raster, finds }) => ({ finds: settleFinds(raster, finds) }),
+  settleFinds: async ({ raster, finds }) => ({ finds: mergeFinds(raster, finds) }),
 
   trace: async ({ raster, points }) => ({ strand: traceStrand(raster, points) }),
 

@@ -1,10 +1,11 @@
 import type { Facts } from '../../contract/studio.ts';
+import type { FaultKind } from '../../core/faults/kinds.ts';
 import type { Find } from '../../core/find/find.ts';
-import type { TracedStrand } from '../../core/find/strand.ts';
+import type { TracedStrand } from '../../core/find/strand/strand.ts';
 import type { Surveyed, SurveyOptions } from '../../core/find/survey.ts';
 import type { Point, Shape } from '../../core/mask/shapes.ts';
 import type { Advice } from '../../core/plan/advice.ts';
-import type { Proposal, School } from '../../core/plan/proposal.ts';
+import type { Proposal, DonorPolicy } from '../../core/plan/proposal.ts';
 import type { PoseOptions, SolvedPose } from '../../core/repair/hand/solve-pose.ts';
 import type { Box, Raster } from '../../core/raster/raster.ts';
 import type { Piece, Share } from '../../core/repair/method.ts';
@@ -100,7 +101,7 @@ export interface Tasks {
   mesh: { input: { raster: Raster; strands: TracedStrand[] }; output: { strands: TracedStrand[]; clips: Find[] } };
   /** what is proposed for marks, from the pixels around each */
   advise: {
-    input: { raster: Raster; marks: Array<{ kind: string; shapes: Shape[] }> };
+    input: { raster: Raster; marks: Array<{ kind: FaultKind; shapes: Shape[] }> };
     output: { advice: Advice[] };
   };
   /** what draws the eye, as a picture file */
@@ -115,7 +116,7 @@ export interface Tasks {
   region: { input: { original: Raster; box: Box; layers: PatchLayer[] }; output: { raster: Raster } };
   /** what is proposed for a place */
   propose: {
-    input: { raster: Raster; kind: string; shapes: Shape[]; avoid: Shape[]; school: School };
+    input: { raster: Raster; kind: FaultKind; shapes: Shape[]; avoid: Shape[]; school: DonorPolicy };
     output: Proposal;
   };
   /** how a lifted piece fits a place best */

@@ -139,7 +139,7 @@ export default function BenchPage() {
   const [chosenRepair, setChosenRepair] = useState<string | null>(null);
   const [onlyLayer, setOnly] = useState<string | null>(null);
   const [donorHeld, setDonorHeld] = useState(false);
-  const [view0, setHandle] = useState<ViewerHandle | null>(null);
+  const [viewHandle, setHandle] = useState<ViewerHandle | null>(null);
   const donorClicked = useRef(false);
   const pointerAt = useRef<Point | null>(null);
   const [compare, setCompare] = useState<Compare>('repaired');
@@ -158,14 +158,14 @@ export default function BenchPage() {
   const handle = useRef<ViewerHandle | null>(null);
   const fillNow = useRef<(() => void) | null>(null);
 
-  const document_ = state?.document;
+  const shownDocument = state?.document;
   const faults = useMemo(
-    () => selected.flatMap((id) => document_?.faults.find((f) => f.id === id) ?? []),
-    [selected, document_],
+    () => selected.flatMap((id) => shownDocument?.faults.find((f) => f.id === id) ?? []),
+    [selected, shownDocument],
   );
   const repairs = useMemo(
-    () => (faults.length ? (document_?.repairs.filter((r) => r.faultIds.includes(faults[0].id)) ?? []) : []),
-    [faults, document_],
+    () => (faults.length ? (shownDocument?.repairs.filter((r) => r.faultIds.includes(faults[0].id)) ?? []) : []),
+    [faults, shownDocument],
   );
   const repair: Repair | undefined = repairs.find((r) => r.id === chosenRepair) ?? repairs.at(-1);
   const clock = useWorkClock(pictureId, faults[0]);
@@ -755,7 +755,7 @@ export default function BenchPage() {
             >
               <HandLayer
                 state={state}
-                handle={view0}
+                handle={viewHandle}
                 hand={hand}
                 donors={proposal?.donors ?? []}
                 markers={markers && !held}

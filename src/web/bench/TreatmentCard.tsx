@@ -1,7 +1,8 @@
 import { useEffect, useState } from 'react';
 import styled from 'styled-components';
 import type { PictureState } from '../../contract/api.ts';
-import { FAULT_KINDS, type Fault, type Repair } from '../../contract/document.ts';
+import { type Fault, type Repair } from '../../contract/document.ts';
+import { FAULT_KINDS, kindFacts } from '../../core/faults/kinds.ts';
 import { atDelivery } from '../../core/frame/delivery.ts';
 import { proposeCover } from '../../core/plan/cover.ts';
 import { depthOfStrands, stylesFor, THIN_DEPTH, type Tone } from '../../core/repair/fill/settings.ts';
@@ -153,7 +154,7 @@ export function TreatmentCard(props: {
   const status = repair && state.statuses.find((s) => s.id === repair.id);
   const chosen = repair && status?.tries[repair.chosen];
   const across = facts.width / 2 + fault.margin + fault.feather;
-  const depth = fault.kind === 'strand' || fault.kind === 'mesh' ? depthOfStrands(across) : across;
+  const depth = kindFacts(fault.kind).strands ? depthOfStrands(across) : across;
   const thin = depth <= THIN_DEPTH;
   const spec = repair?.tries.find((t) => t.id === repair.chosen)?.spec;
   const coverChanged =

@@ -2,7 +2,7 @@ import styled from 'styled-components';
 import type { PictureState } from '../../contract/api.ts';
 import type { Repair } from '../../contract/document.ts';
 import type { Shape } from '../../core/mask/shapes.ts';
-import { closeLook, type CloseLook } from '../../core/plan/cover.ts';
+import { thumbnailFrame, type CloseLook } from '../../core/plan/cover.ts';
 import { boxAround, type Box } from '../../core/raster/raster.ts';
 import { pieceOf } from '../lib/api.ts';
 import type { Edits } from '../lib/edits.ts';
@@ -143,7 +143,7 @@ export function TryThumb({
   }
   const { box, key } = status;
   const fault = state.document.faults.find((f) => f.id === repair.faultIds[0]);
-  const look = repair.faultIds.length === 1 && fault ? closeLook(factsOf(fault, state)) : lookAt(box);
+  const look = repair.faultIds.length === 1 && fault ? thumbnailFrame(factsOf(fault, state)) : lookAt(box);
   const width = Math.min(facts.width, facts.height, 900, look.side);
   const piece = boxAround(look.middle, { width, height: (width * 64) / 88 }, facts);
   const url = `/api/pictures/${id}/renderings/${key}`;

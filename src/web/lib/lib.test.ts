@@ -1,6 +1,6 @@
 import type { PictureDocument } from '../../contract/document.ts';
 import { bytes, count, duration, megapixels, millimetres, percent, plural } from './format.ts';
-import { foreseen } from './pending.ts';
+import { optimistic } from './pending.ts';
 
 test('figures as people read them', () => {
   expect(count(1234567)).toBe('1\u202f234\u202f567');
@@ -31,12 +31,12 @@ test('an edit that only sets values shows before it is answered; others wait; no
     repairs: [],
   };
   const before = JSON.stringify(document);
-  const left = foreseen(document, { type: 'changeFault', id: 'fault0002', set: { state: 'left' } });
+  const left = optimistic(document, { type: 'changeFault', id: 'fault0002', set: { state: 'left' } });
   expect(left.faults.map((f) => f.state)).toEqual(['open', 'left']);
   expect(left.layers).toBe(document.layers);
-  const hidden = foreseen(left, { type: 'changeLayer', id: 'layer0001', set: { visible: false } });
+  const hidden = optimistic(left, { type: 'changeLayer', id: 'layer0001', set: { visible: false } });
   expect([hidden.layers[0].visible, hidden.faults[1].state]).toEqual([false, 'left']);
-  expect(foreseen(document, { type: 'removeFault', id: 'fault0001' })).toBe(document);
+  expect(optimistic(document, { type: 'removeFault', id: 'fault0001' })).toBe(document);
   expect(JSON.stringify(document)).toBe(before);
 });
 

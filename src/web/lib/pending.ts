@@ -26,7 +26,7 @@ function set<T extends { id: string }>(list: T[], id: string, change: Partial<T>
 }
 
 /** A document as it will be once an edit that only sets values is answered; other edits show when they are done. */
-export function foreseen(document: PictureDocument, edit: Edit): PictureDocument {
+export function optimistic(document: PictureDocument, edit: Edit): PictureDocument {
   switch (edit.type) {
     case 'changeFault':
       return { ...document, faults: set(document.faults, edit.id, edit.set) };
@@ -48,7 +48,7 @@ const subscribe = (listener: () => void) => {
 export function useForeseen(pictureId: string, state: PictureState | undefined): PictureState | undefined {
   const edits = useSyncExternalStore(subscribe, () => pending.get(pictureId));
   return useMemo(
-    () => (state && edits?.length ? { ...state, document: edits.reduce(foreseen, state.document) } : state),
+    () => (state && edits?.length ? { ...state, document: edits.reduce(optimistic, state.document) } : state),
     [state, edits],
   );
 }

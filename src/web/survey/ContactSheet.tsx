@@ -3,7 +3,7 @@ import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent, typ
 import { flushSync } from 'react-dom';
 import styled from 'styled-components';
 import type { PictureState } from '../../contract/api.ts';
-import type { FoundThing } from '../../contract/survey.ts';
+import type { SurveyFind } from '../../contract/survey.ts';
 import { boxAround } from '../../core/raster/raster.ts';
 import { pieceOf } from '../lib/api.ts';
 import { theme } from '../theme.ts';
@@ -92,7 +92,7 @@ function useWidth(element: RefObject<HTMLElement | null>): number {
 }
 
 /** Where a thumbnail of `span` px is taken, kept on the picture. */
-function placeOf({ box }: FoundThing, span: number, picture: { width: number; height: number }) {
+function placeOf({ box }: SurveyFind, span: number, picture: { width: number; height: number }) {
   const side = Math.min(span, picture.width, picture.height);
   return boxAround([box.x + box.width / 2, box.y + box.height / 2], { width: side, height: side }, picture);
 }
@@ -100,8 +100,8 @@ function placeOf({ box }: FoundThing, span: number, picture: { width: number; he
 /** Finds at equal zoom, many at a glance. A click or `X` rejects one or takes the rejection back; a box does so for many. */
 export function ContactSheet(props: {
   state: PictureState;
-  finds: FoundThing[];
-  span: (f: FoundThing) => number;
+  finds: SurveyFind[];
+  span: (f: SurveyFind) => number;
   taken: Record<string, string>;
   unseen: ReadonlySet<string>;
   current: string | null;

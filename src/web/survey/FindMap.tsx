@@ -1,7 +1,7 @@
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 import styled from 'styled-components';
 import type { PictureState } from '../../contract/api.ts';
-import type { FoundThing } from '../../contract/survey.ts';
+import type { SurveyFind } from '../../contract/survey.ts';
 import type { Point, Shape } from '../../core/mask/shapes.ts';
 import { theme } from '../theme.ts';
 
@@ -43,8 +43,8 @@ const outline = (shape: Shape): string =>
 /** The whole picture with the places of what was found, or with a view of what draws the eye. */
 export function FindMap(props: {
   state: PictureState;
-  finds: FoundThing[];
-  current: FoundThing | undefined;
+  finds: SurveyFind[];
+  current: SurveyFind | undefined;
   heat: boolean;
   /** areas that were outlined for the survey */
   areas: Array<{ shape: Shape; colour: string }>;

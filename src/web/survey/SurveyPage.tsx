@@ -3,7 +3,7 @@ import { useNavigate, useParams } from 'react-router';
 import styled from 'styled-components';
 import useSWR, { mutate } from 'swr';
 import type { WorkLog } from '../../contract/api.ts';
-import type { FoundThing } from '../../contract/survey.ts';
+import type { SurveyFind } from '../../contract/survey.ts';
 import type { Shape } from '../../core/mask/shapes.ts';
 import { mayRepair } from '../../core/plan/policy.ts';
 import { minutesForAll } from '../../core/plan/minutes.ts';
@@ -208,7 +208,7 @@ export default function SurveyPage() {
       await send('POST', `${surveyKey(pictureId)}/decisions`, { ids, rejected });
     });
   };
-  const take = (finds: FoundThing[], treat: boolean) =>
+  const take = (finds: SurveyFind[], treat: boolean) =>
     attempt(async () => {
       const ids = finds.map((f) => f.id);
       const accepted: string[] = [];

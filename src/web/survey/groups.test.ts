@@ -1,7 +1,7 @@
-import type { FoundThing } from '../../contract/survey.ts';
+import type { SurveyFind } from '../../contract/survey.ts';
 import { groupsOf, nameOf, seenOf, shownOf, spansOf, seenWords, treatWords } from './groups.ts';
 
-const find = (id: string, set: Partial<FoundThing> = {}): FoundThing => ({
+const find = (id: string, set: Partial<SurveyFind> = {}): SurveyFind => ({
   id,
   finder: 'specks',
   kind: 'speck',

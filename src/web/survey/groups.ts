@@ -1,57 +1,43 @@
-import type { FoundThing } from '../../contract/survey.ts';
-import { KIND_NAMES, type FaultKind } from '../../contract/document.ts';
+import type { SurveyFind } from '../../contract/survey.ts';
+import { FAULT_KINDS, kindFacts, type FaultKind } from '../../core/faults/kinds.ts';
 import { scoreFor } from '../../core/find/find.ts';
 import { count } from '../lib/format.ts';
 import { visibilityOf, type Visibility, type Viewing } from '../../core/plan/visibility.ts';
 
-/** Name of a group: things found by how they draw the eye are no objects yet. */
-export const nameOf = (kind: FaultKind): string => (kind === 'object' ? 'Stand-outs' : KIND_NAMES[kind]);
-
-/** Order in which groups stand: the order in which they are treated. */
-const ORDER: FaultKind[] = [
-  'tear',
-  'stain',
-  'lettering',
-  'speck',
-  'hair',
-  'scuff',
-  'scratch',
-  'crease',
-  'strand',
-  'mesh',
-  'object',
-  'gap',
-];
+/** Name of a group. */
+export const nameOf = (kind: FaultKind): string => kindFacts(kind).found ?? kindFacts(kind).plural;
 
 /** Finds of one kind. */
 export interface Group {
   kind: FaultKind;
-  all: FoundThing[];
+  all: SurveyFind[];
 }
 
-export function groupsOf(finds: FoundThing[]): Group[] {
-  const kinds = new Map<FaultKind, FoundThing[]>();
+export function groupsOf(finds: SurveyFind[]): Group[] {
+  const kinds = new Map<FaultKind, SurveyFind[]>();
   for (const f of finds) kinds.set(f.kind, [...(kinds.get(f.kind) ?? []), f]);
-  return [...kinds].map(([kind, all]) => ({ kind, all })).sort((a, b) => ORDER.indexOf(a.kind) - ORDER.indexOf(b.kind));
+  const place = (kind: FaultKind) => kindFacts(kind).stage * 100 + FAULT_KINDS.indexOf(kind);
+  // In the order in which they are treated.
+  return [...kinds].map(([kind, all]) => ({ kind, all })).sort((a, b) => place(a.kind) - place(b.kind));
 }
 
 /** The finds of a group that a sensitivity shows, surest first; what is in the worklist is always shown. */
-export const shownOf = (group: Group, sensitivity: number, taken: Record<string, string>): FoundThing[] =>
+export const shownOf = (group: Group, sensitivity: number, taken: Record<string, string>): SurveyFind[] =>
   group.all.filter((f) => f.score >= scoreFor(sensitivity) || taken[f.id]);
 
-export const seenOf = (f: FoundThing, longSidePx: number, viewing: Viewing): Visibility =>
+export const seenOf = (f: SurveyFind, longSidePx: number, viewing: Viewing): Visibility =>
   visibilityOf({ acrossPx: f.width, alongPx: f.length, difference: f.difference }, longSidePx, viewing);
 
 /** Sides in px between which a thumbnail's piece of the picture lies. */
 const [LEAST, MOST] = [72, 1200];
-const longSide = (f: FoundThing) => Math.max(f.box.width, f.box.height);
+const longSide = (f: SurveyFind) => Math.max(f.box.width, f.box.height);
 const within = (side: number) => Math.round(Math.min(MOST, Math.max(LEAST, side)));
 
 /**
  * Side in px of the picture that each thumbnail of a group shows: the same for all, so that they are seen equally large;
  * where some are many times as large as others, each what it needs, or the small ones would not be seen at all.
  */
-export function spansOf(finds: FoundThing[]): (f: FoundThing) => number {
+export function spansOf(finds: SurveyFind[]): (f: SurveyFind) => number {
   const sizes = finds.map(longSide).sort((a, b) => a - b);
   const usual = sizes[Math.floor(sizes.length * 0.8)] ?? 30;
   const small = sizes[Math.floor(sizes.length * 0.2)] ?? 30;

@@ -161,9 +161,9 @@ export function CloseUp(props: Props) {
         }
       }
       if (props.keyboardCursor && tool) drawCross(ctx, c.clientWidth / 2, c.clientHeight / 2);
-      const size2 = handle.viewer.viewport.getContainerSize();
+      const container = handle.viewer.viewport.getContainerSize();
       const [x0, y0] = handle.toImage(0, 0);
-      onView({ x: x0, y: y0, width: size2.x / scale, height: size2.y / scale, scale });
+      onView({ x: x0, y: y0, width: container.x / scale, height: container.y / scale, scale });
     });
   }, [handle, state, hatched, markers, preview, tool, size, draft, props.keyboardCursor, onView]);
 

@@ -4,7 +4,7 @@ import styled from 'styled-components';
 import type { PictureState } from '../../contract/api.ts';
 import type { Fault } from '../../contract/document.ts';
 import { atDelivery } from '../../core/frame/delivery.ts';
-import { closeLook, measureFault, type FaultFacts } from '../../core/plan/cover.ts';
+import { thumbnailFrame, measureFault, type FaultFacts } from '../../core/plan/cover.ts';
 import { minutesForAll } from '../../core/plan/minutes.ts';
 import { inOrderOfWork } from '../../core/plan/order.ts';
 import { minutesOfArc, type Viewing } from '../../core/plan/visibility.ts';
@@ -91,7 +91,7 @@ export const factsOf = (fault: Fault, { picture: { facts } }: PictureState): Fau
 /** Square around a fault, for its thumbnail. */
 function around(fault: Fault, state: PictureState): string {
   const { facts, id } = state.picture;
-  const { middle, side } = closeLook(factsOf(fault, state));
+  const { middle, side } = thumbnailFrame(factsOf(fault, state));
   const least = Math.min(side, facts.width, facts.height);
   const box = boxAround(middle, { width: least, height: least }, facts);
   return `/api/pictures/${id}/close-up?${pieceOf(box, state.pixels)}&side=104`;

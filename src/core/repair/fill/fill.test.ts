@@ -4,7 +4,7 @@ import { grainInside, meanInside, ssimMap } from '../../check/similarity.ts';
 import { rasterise, type Shape } from '../../mask/shapes.ts';
 import { lumaOf, toFloat4 } from '../../raster/planes.ts';
 import { createRaster, crop, type Depth, type Raster } from '../../raster/raster.ts';
-import { layOver } from '../patch.ts';
+import { compositeOver } from '../patch.ts';
 import { readBox, renderRepair } from '../registry.ts';
 import type { FillSpec } from '../spec.ts';
 import { donorPlanes } from './donors.ts';
@@ -183,7 +183,7 @@ describe('a fill as a repair', () => {
     expect(reads).toEqual([box]);
     expect(patch.width).toBeLessThanOrEqual(30 + 2 * 4 + 2);
     const whole = { ...picture, data: picture.data.slice() };
-    layOver(whole, { x: 0, y: 0 }, patch, 1);
+    compositeOver(whole, { x: 0, y: 0 }, patch, 1);
     expect(whole.data[(150 * 400 + 160) * 3]).toBe(picture.data[(150 * 400 + 160) * 3]);
   });
 

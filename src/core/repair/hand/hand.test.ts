@@ -4,7 +4,7 @@ import type { Shape } from '../../mask/shapes.ts';
 import { boundsOfStrokes, coverageOf, splitStroke, type Stroke } from '../../mask/strokes.ts';
 import { sampleAffine } from '../../raster/affine.ts';
 import { createRaster, crop, type Box, type Channels, type Depth, type Raster } from '../../raster/raster.ts';
-import { layOver, type Patch } from '../patch.ts';
+import { compositeOver, type Patch } from '../patch.ts';
 import { readBox, renderRepair } from '../registry.ts';
 import type { CopySpec, RepairSpec } from '../spec.ts';
 import { copyPart } from './copy.ts';
@@ -77,7 +77,7 @@ const box = (x: number, y: number, width: number, height: number): Shape => ({
 /** Lays a patch on a copy of the picture. */
 function laid(picture: Raster, patch: Patch, strength = 1): Raster {
   const out = crop(picture, { x: 0, y: 0, width: picture.width, height: picture.height });
-  layOver(out, { x: 0, y: 0 }, patch, strength);
+  compositeOver(out, { x: 0, y: 0 }, patch, strength);
   return out;
 }
 

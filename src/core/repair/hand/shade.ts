@@ -1,7 +1,7 @@
 import { boundsOfStrokes, visitStroke } from '../../mask/strokes.ts';
 import { blur } from '../../raster/planes.ts';
 import { colourChannels, fullScale, growWithin, isEmpty, type Box, type Raster } from '../../raster/raster.ts';
-import { lumaPlane } from '../../find/luma.ts';
+import { lumaPlane } from '../../raster/luma.ts';
 import { GRAIN_SIGMA } from '../fill/depth-grain.ts';
 import type { RepairMethod } from '../method.ts';
 import type { ShadeSpec } from '../spec.ts';

@@ -1,5 +1,5 @@
 import { blur } from '../../raster/planes.ts';
-import { halfPlane, lumaPlane, type Plane } from '../../find/luma.ts';
+import { halfPlane, lumaPlane, type Plane } from '../../raster/luma.ts';
 import { boundsOfShapes, rasterise, type Point, type Shape } from '../../mask/shapes.ts';
 import { growWithin, isEmpty } from '../../raster/raster.ts';
 import type { Beneath } from '../method.ts';

@@ -3,7 +3,7 @@
 import { BlockPicture } from '../../../core/raster/blocks.ts';
 import { growWithin, isEmpty, type Box, type Raster } from '../../../core/raster/raster.ts';
 import { copyPart, strokesReadBox } from '../../../core/repair/hand/copy.ts';
-import { layOver } from '../../../core/repair/patch.ts';
+import { compositeOver } from '../../../core/repair/patch.ts';
 import { readBox, renderRepair } from '../../../core/repair/registry.ts';
 import type { HandSpec } from '../../../contract/document.ts';
 
@@ -92,7 +92,7 @@ async function render({ n, spec, part, strength }: Extract<ToPreview, { type: 'r
   const box = { x: patch.x, y: patch.y, width: patch.width, height: patch.height };
   await at(box);
   const seen = from.read(box);
-  layOver(seen, box, patch, strength);
+  compositeOver(seen, box, patch, strength);
   const rgba = toScreen(seen);
   const answer: FromPreview = { type: 'rendered', n, box, rgba };
   self.postMessage(answer, { transfer: [rgba.buffer] });
