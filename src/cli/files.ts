@@ -2,8 +2,10 @@ import { existsSync } from 'node:fs';
 import { writeFile } from 'node:fs/promises';
 import { extname } from 'node:path';
 import sharp from 'sharp';
-import { decodeFile, type Decoded } from '../codec/decode.ts';
-import { limitsFrom, Refused } from '../codec/limits.ts';
+import { decodeFile } from '../codec/decode.ts';
+import type { Decoded } from '../codec/decoded.ts';
+import { limitsFrom } from '../codec/limits.ts';
+import { Refused } from '../contract/refused.ts';
 import { UsageError } from './usage.ts';
 
 /** Reads the picture that an option names. @throws UsageError */

@@ -1,7 +1,8 @@
 import { decode as decodeBmp } from 'bmp-ts';
 import { allocateSamples, type Channels, type Raster } from '../core/raster/raster.ts';
-import type { Decoded } from './decode.ts';
-import { refusePixels, Refused, type Limits } from './limits.ts';
+import type { Decoded } from './decoded.ts';
+import { refusePixels, type Limits } from './limits.ts';
+import { Refused } from '../contract/refused.ts';
 import { rounded, usable } from './structure.ts';
 
 /** Decodes a BMP file. @throws Refused with what is wrong and what to do */

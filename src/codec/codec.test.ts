@@ -9,7 +9,8 @@ import { createRaster, type Channels, type Depth } from '../core/raster/raster.t
 import { jpegWithExif, jpegWithResolution } from './attach.ts';
 import { checkFile, decodeFile, factsOf, jpegQuality } from './decode.ts';
 import { encode } from './encode.ts';
-import { limitsFrom, Refused } from './limits.ts';
+import { limitsFrom } from './limits.ts';
+import { Refused } from '../contract/refused.ts';
 
 const limits = limitsFrom({});
 

@@ -11,22 +11,11 @@ import {
   type Samples,
 } from '../core/raster/raster.ts';
 import { decodeBitmap } from './bitmap.ts';
-import { refusePixels, Refused, type Limits } from './limits.ts';
-import { decodeOpenRaster, isOpenRaster, type GivenLayer } from './openraster.ts';
+import { refusePixels, type Limits } from './limits.ts';
+import { Refused } from '../contract/refused.ts';
+import type { Decoded } from './decoded.ts';
+import { decodeOpenRaster, isOpenRaster } from './openraster.ts';
 import { exifResolution, rounded, structureOf, type Resolution, type Structure } from './structure.ts';
-
-/** A decoded file: pixels in the file's own colour space, upright, in shared memory. */
-export interface Decoded {
-  raster: Raster;
-  icc: Buffer | null;
-  exif: Buffer | null;
-  xmp: Buffer | null;
-  /** null where the file names none */
-  resolution: Resolution | null;
-  format: string;
-  /** layers that came with it, from the bottom up */
-  layers?: GivenLayer[];
-}
 
 const ACCEPTED = 'Send a JPEG, PNG, TIFF, WebP, BMP or OpenRaster file.';
 

@@ -1,3 +1,4 @@
+import { Refused } from '../contract/refused.ts';
 /** What the server takes in. Set by TERSUM_MAX_MEGAPIXELS and TERSUM_MAX_MEGABYTES. */
 export interface Limits {
   megapixels: number;
@@ -10,16 +11,6 @@ export function limitsFrom(env: Record<string, string | undefined>): Limits {
     return Number.isFinite(value) && value > 0 ? value : fallback;
   };
   return { megapixels: number('TERSUM_MAX_MEGAPIXELS', 160), megabytes: number('TERSUM_MAX_MEGABYTES', 1500) };
-}
-
-/** A refusal with a message for the person who sent the input. */
-export class Refused extends Error {
-  constructor(
-    message: string,
-    readonly status = 422,
-  ) {
-    super(message);
-  }
 }
 
 /** @throws Refused when a picture has more pixels than are taken; names the figure */

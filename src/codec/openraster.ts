@@ -2,19 +2,12 @@ import { XMLParser } from 'fast-xml-parser';
 import { strFromU8, unzipSync, type UnzipFileInfo } from 'fflate';
 import { z } from 'zod';
 import { allocateSamples, colourChannels, createRaster, fullScale, type Raster } from '../core/raster/raster.ts';
-import { compositeOver, type Patch } from '../core/repair/patch.ts';
+import { compositeOver, type Patch } from '../core/raster/patch.ts';
 import { plainName } from '../contract/shapes.ts';
-import type { Decoded } from './decode.ts';
-import { refusePixels, Refused, type Limits } from './limits.ts';
+import type { Decoded, GivenLayer } from './decoded.ts';
+import { refusePixels, type Limits } from './limits.ts';
+import { Refused } from '../contract/refused.ts';
 import { usable, type Resolution } from './structure.ts';
-
-/** A layer that came with a file, above its original. */
-export interface GivenLayer {
-  name: string;
-  opacity: number;
-  visible: boolean;
-  patch: Patch;
-}
 
 interface StackLayer {
   name: string;

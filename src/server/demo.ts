@@ -6,7 +6,7 @@ import type { FaultKind } from '../contract/document.ts';
 import type { NewJob } from '../contract/studio.ts';
 import type { Shape } from '../core/mask/shapes.ts';
 import { takeIn } from './services/intake.ts';
-import { newId } from './store/store.ts';
+import { newId } from '../contract/ids.ts';
 import type { Studio } from './studio.ts';
 
 interface DemoFault {

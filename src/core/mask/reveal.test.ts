@@ -1,4 +1,4 @@
-import { emptyPatch } from '../repair/patch.ts';
+import { emptyPatch } from '../raster/patch.ts';
 import { revealed, revealPatch, type RevealMark } from './reveal.ts';
 
 const box = { x: 10, y: 20, width: 40, height: 30 };

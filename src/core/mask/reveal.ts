@@ -2,7 +2,7 @@ import { distanceTransform } from './distance.ts';
 import { rasterise, type Shape } from './shapes.ts';
 import { visitStroke, type Stroke } from './strokes.ts';
 import { colourChannels, type Box } from '../raster/raster.ts';
-import type { Patch } from '../repair/patch.ts';
+import type { Patch } from '../raster/patch.ts';
 
 /** Hides or shows a part of what a repair or a layer puts on the picture; marks act one after another. */
 export type RevealMark = { op: 'hide' | 'show' } & (

@@ -2,7 +2,7 @@ import type { Shape } from '../mask/shapes.ts';
 import { rasterise } from '../mask/shapes.ts';
 import { createRaster, crop, type Box, type Raster } from '../raster/raster.ts';
 import type { Surroundings } from './advice.ts';
-import { adviseDonors } from './donors.ts';
+import { adviseDonors } from '../repair/hand/donor-search.ts';
 import { propose, proposeByHand } from './proposal.ts';
 import { findTwin } from './twin.ts';
 

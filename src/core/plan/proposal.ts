@@ -6,7 +6,7 @@ import { crop, isEmpty, type Raster } from '../raster/raster.ts';
 import { searchReach } from '../repair/hand/search-reach.ts';
 import { surroundingsOf, type Surroundings } from './advice.ts';
 import { measureFault } from './cover.ts';
-import { adviseDonors, type DonorAdvice } from './donors.ts';
+import { adviseDonors, type DonorAdvice } from '../repair/hand/donor-search.ts';
 import { findTwin, type Twin } from './twin.ts';
 
 export type ProposedMethod = 'fill' | 'copy' | 'blend' | 'patch' | 'transplant';

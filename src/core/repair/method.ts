@@ -1,5 +1,5 @@
 import type { Box, Raster } from '../raster/raster.ts';
-import type { Patch } from './patch.ts';
+import type { Patch } from '../raster/patch.ts';
 
 /** The picture as it stands beneath a repair. */
 export interface Beneath {

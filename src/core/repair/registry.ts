@@ -7,7 +7,7 @@ import { patch } from './hand/patch.ts';
 import { shade } from './hand/shade.ts';
 import { transplant } from './hand/transplant.ts';
 import type { Beneath, Piece, Rendered, RepairMethod, Share } from './method.ts';
-import type { Patch } from './patch.ts';
+import type { Patch } from '../raster/patch.ts';
 import type { RepairSpec } from './spec.ts';
 
 /** Every method, one line each. */

@@ -3,7 +3,7 @@ import cookieSession from 'cookie-session';
 import express, { Router } from 'express';
 import { rateLimit } from 'express-rate-limit';
 import { z } from 'zod';
-import { Refused } from '../../codec/limits.ts';
+import { Refused } from '../../contract/refused.ts';
 import { loginPage } from './login-page.ts';
 
 const DAY_MS = 24 * 3600 * 1000;

@@ -1,5 +1,5 @@
 import type { RequestHandler } from 'express';
-import { Refused } from '../../codec/limits.ts';
+import { Refused } from '../../contract/refused.ts';
 
 /** Name in a Host header, without its port; null when there is none. */
 export function hostName(header: string | undefined): string | null {

@@ -1,9 +1,11 @@
+import type { Limits } from '../../codec/limits.ts';
 import sharp from 'sharp';
 import { zipSync, strToU8, type Zippable } from 'fflate';
 import { colourChannels, createRaster, fullScale, type Raster } from '../../core/raster/raster.ts';
-import { compositeOver, type Patch } from '../../core/repair/patch.ts';
-import type { ExportLayer, TaskInput } from '../work/tasks.ts';
-import { decodeFile, type Decoded } from '../../codec/decode.ts';
+import { compositeOver, type Patch } from '../../core/raster/patch.ts';
+import type { ExportLayer } from './layers.ts';
+import { decodeFile } from '../../codec/decode.ts';
+import type { Decoded } from '../../codec/decoded.ts';
 import { encode } from '../../codec/encode.ts';
 import { tiffEnvelope, type Attachments } from '../../codec/envelope.ts';
 
@@ -111,8 +113,20 @@ async function coverPng(original: Raster, patch: Patch): Promise<Buffer> {
     .toBuffer();
 }
 
+/** What a file for others is made of. */
+export interface ExportInput {
+  /** the source as it came */
+  file: Uint8Array;
+  original: Raster;
+  layers: ExportLayer[];
+  format: 'png' | 'tiff' | 'jpeg' | 'ora' | 'covers';
+  /** of a JPEG, 1 to 100 */
+  quality: number;
+  limits: Limits;
+}
+
 /** Produces a file for delivery. Pixels that no visible repair covers are the original's, bit for bit (PNG, TIFF). */
-export async function exportPicture(input: TaskInput<'export'>, progress: (done: number) => void): Promise<Uint8Array> {
+export async function exportPicture(input: ExportInput, progress: (done: number) => void): Promise<Uint8Array> {
   const { original, layers, format, quality } = input;
   const decoded: Decoded = await decodeFile(Buffer.from(input.file), input.limits);
   const attach = { icc: decoded.icc, xmp: decoded.xmp, exif: decoded.exif, resolution: decoded.resolution };

@@ -1,6 +1,6 @@
 import { constants, deflateSync, inflateSync } from 'node:zlib';
 import { allocateSamples, type Raster, type Samples } from '../../core/raster/raster.ts';
-import type { Patch } from '../../core/repair/patch.ts';
+import type { Patch } from '../../core/raster/patch.ts';
 
 const HEADER = 24;
 

@@ -1,5 +1,5 @@
 import { crop, type Box, type Raster } from '../../core/raster/raster.ts';
-import { compositeOver, type Patch } from '../../core/repair/patch.ts';
+import { compositeOver, type Patch } from '../../core/raster/patch.ts';
 
 /** A box of the picture with patches laid on, from the bottom up. */
 export function regionOf(

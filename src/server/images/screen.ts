@@ -1,7 +1,7 @@
 import sharp, { type Sharp } from 'sharp';
 import { colourChannels, createRaster, crop, fullScale, type Box, type Raster } from '../../core/raster/raster.ts';
 import { attentionOf } from '../../core/find/finders/saliency.ts';
-import type { Patch } from '../../core/repair/patch.ts';
+import type { Patch } from '../../core/raster/patch.ts';
 import { tiffEnvelope } from '../../codec/envelope.ts';
 import { profileName } from '../../codec/decode.ts';
 

@@ -2,10 +2,11 @@ import type { Edit, FillRequest } from '../../contract/api.ts';
 import type { FaultKind, PictureDocument } from '../../contract/document.ts';
 import type { Advice } from '../../core/plan/advice.ts';
 import type { Raster } from '../../core/raster/raster.ts';
-import { habitOf, planEdit } from '../services/edits.ts';
-import { refusedByPolicy, workOutFill, workOutMany, workOutPortions, type Policy } from '../services/fills.ts';
+import { planFill, planFills, planPortions, refusedByPolicy, type Policy } from '../../document/edits/fills.ts';
+import { planEdit } from '../../document/edits/plan-edit.ts';
+import { defaultsTold } from '../../document/edits/told.ts';
 import type { RequestName } from '../store/journal.ts';
-import { newId } from '../store/store.ts';
+import { newId } from '../../contract/ids.ts';
 import type { OpenPicture } from './open-picture.ts';
 import type { Pictures } from './pictures.ts';
 import type { Renderings } from './renderings.ts';
@@ -34,7 +35,7 @@ export class Editing {
         const habits = advice.length ? await store.habits() : {};
         const { label, changes } = planEdit(document, edit, picture.original, advice, habits);
         await this.pictures.apply(picture, label, changes, request, answer);
-        const habit = habitOf(document, edit);
+        const habit = defaultsTold(document, edit);
         if (habit) await store.remember(habit.kind, habit.set);
         return answer;
       }),
@@ -56,7 +57,7 @@ export class Editing {
   async fill(id: string, fill: FillRequest, request?: RequestName): Promise<{ repairId: string; taskId: string }> {
     if (fill.portions > 1 && !fill.repairId) {
       const { repairIds, taskId } = await this.makeMany(id, request, (document, size, policy) =>
-        workOutPortions(document, fill, size, policy),
+        planPortions(document, fill, size, policy),
       );
       return { repairId: repairIds[0], taskId };
     }
@@ -64,7 +65,7 @@ export class Editing {
     return this.pictures.inTurn(id, (picture) =>
       this.pictures.once(picture, request, async () => {
         const { policy } = await this.pictures.store.rulesOf(id);
-        const worked = workOutFill(picture.document, fill, picture.original, policy);
+        const worked = planFill(picture.document, fill, picture.original, policy);
         const answer = { repairId: worked.repairId, taskId };
         await this.begin(picture, [worked.repairId], () =>
           this.pictures.apply(picture, worked.label, worked.changes, request, answer),
@@ -78,7 +79,7 @@ export class Editing {
   /** Fills many faults in the background. All repairs are in the document, on disk, before the first is rendered. */
   async treat(id: string, faultIds: string[], request?: RequestName): Promise<{ repairs: number; taskId: string }> {
     const { repairIds, taskId } = await this.makeMany(id, request, (document, size, policy) =>
-      workOutMany(document, faultIds, size, policy),
+      planFills(document, faultIds, size, policy),
     );
     return { repairs: repairIds.length, taskId };
   }
@@ -87,7 +88,7 @@ export class Editing {
   private async makeMany(
     id: string,
     request: RequestName | undefined,
-    work: (document: PictureDocument, size: Raster, policy: Policy) => ReturnType<typeof workOutMany>,
+    work: (document: PictureDocument, size: Raster, policy: Policy) => ReturnType<typeof planFills>,
   ): Promise<{ repairIds: string[]; taskId: string }> {
     const taskId = newId();
     return this.pictures.inTurn(id, (picture) =>

@@ -1,6 +1,6 @@
 import type { z } from 'zod';
 import type { exportQuerySchema } from '../../contract/api.ts';
-import { Refused } from '../../codec/limits.ts';
+import { Refused } from '../../contract/refused.ts';
 import type { Pool, RunOptions } from '../work/pool.ts';
 import type { TaskInput } from '../work/tasks.ts';
 import { Cancelled } from '../work/tasks.ts';

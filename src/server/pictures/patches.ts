@@ -1,8 +1,8 @@
-import { Refused } from '../../codec/limits.ts';
-import type { Patch } from '../../core/repair/patch.ts';
+import { Refused } from '../../contract/refused.ts';
+import type { Patch } from '../../core/raster/patch.ts';
 import type { StoreClient } from '../store/client.ts';
 import type { Pool } from '../work/pool.ts';
-import type { PatchLayer } from '../work/tasks.ts';
+import type { PatchLayer } from '../images/layers.ts';
 import { marksText } from './keys.ts';
 import type { PlacedPatch, RenderIndex } from './stack.ts';
 

@@ -1,8 +1,9 @@
 import type { PictureChanges, PictureState } from '../../contract/api.ts';
 import { operationsOf } from '../../document/operations.ts';
 import type { Change } from '../../contract/document.ts';
-import { Refused, type Limits } from '../../codec/limits.ts';
-import type { Events } from '../services/events.ts';
+import { type Limits } from '../../codec/limits.ts';
+import { Refused } from '../../contract/refused.ts';
+import type { Events } from '../background/events.ts';
 import type { StoreClient } from '../store/client.ts';
 import type { RequestName } from '../store/journal.ts';
 import type { Pool } from '../work/pool.ts';

@@ -1,9 +1,9 @@
 // Over 300 lines: what is rendered, stopped and taken out again shares one record of what is going on. To be divided into batches and
 // the queue of stale repairs.
-import { Refused } from '../../codec/limits.ts';
-import type { Background } from '../services/background.ts';
-import { planRemoval } from '../services/edits.ts';
-import type { TaskTracker } from '../services/task-tracker.ts';
+import { Refused } from '../../contract/refused.ts';
+import type { Background } from '../background/background.ts';
+import { planRemoval } from '../../document/edits/repairs.ts';
+import type { TaskTracker } from '../background/task-tracker.ts';
 import { Cancelled } from '../work/tasks.ts';
 import { isEarlier } from '../../core/repair/registry.ts';
 import { specText } from './keys.ts';

@@ -1,12 +1,13 @@
+import { marksOf } from '../../document/edits/layers.ts';
 import type { PictureDocument, Repair } from '../../contract/document.ts';
 import { revealPatch } from '../../core/mask/reveal.ts';
 import type { Raster } from '../../core/raster/raster.ts';
-import type { Patch } from '../../core/repair/patch.ts';
+import type { Patch } from '../../core/raster/patch.ts';
 import { isEarlier, renderRepair } from '../../core/repair/registry.ts';
 import type { RepairSpec } from '../../core/repair/spec.ts';
-import type { GivenLayer } from '../../codec/openraster.ts';
+import type { GivenLayer } from '../../codec/decoded.ts';
 import { regionOf } from '../images/region.ts';
-import { beneathFor, inOrder, marksOf, renderKey, type PlacedPatch, type StackEntry } from './stack.ts';
+import { beneathFor, inOrder, renderKey, type PlacedPatch, type StackEntry } from './stack.ts';
 import { revealName } from './keys.ts';
 
 /** What a replay found. */

@@ -1,3 +1,4 @@
+import { marksOf } from '../../document/edits/layers.ts';
 import type { Layer, PictureDocument, Repair } from '../../contract/document.ts';
 import type { RevealMark } from '../../core/mask/reveal.ts';
 import { intersect, isEmpty, type Box } from '../../core/raster/raster.ts';
@@ -73,21 +74,6 @@ export function inOrder(document: PictureDocument): Array<{ repair: Repair; laye
   const byLayer = new Map<string, Repair[]>(document.layers.map((l) => [l.id, []]));
   for (const repair of document.repairs) byLayer.get(repair.layerId)?.push(repair);
   return document.layers.flatMap((layer) => byLayer.get(layer.id)!.map((repair) => ({ repair, layer })));
-}
-
-const NONE: readonly RevealMark[] = [];
-const joined = new WeakMap<readonly RevealMark[], WeakMap<readonly RevealMark[], readonly RevealMark[]>>();
-
-/** What is hidden and shown of a repair: its own marks and those of its layer. */
-export function marksOf(repair: Repair, layer: Layer): readonly RevealMark[] {
-  const own = repair.reveal ?? NONE;
-  const all = layer.reveal ?? NONE;
-  if (!own.length || !all.length) return own.length ? own : all;
-  let known = joined.get(own);
-  if (!known) joined.set(own, (known = new WeakMap()));
-  let both = known.get(all);
-  if (!both) known.set(all, (both = [...own, ...all]));
-  return both;
 }
 
 /** JSON of what lies beneath, as it goes into a key. */

@@ -3,7 +3,7 @@ import type { poseRequestSchema, proposalRequestSchema } from '../../contract/ap
 import type { Shape } from '../../core/mask/shapes.ts';
 import { boundsOfShapes } from '../../core/mask/shapes.ts';
 import { intersect, isEmpty, type Box, type Raster } from '../../core/raster/raster.ts';
-import { Refused } from '../../codec/limits.ts';
+import { Refused } from '../../contract/refused.ts';
 import type { RunOptions } from '../work/pool.ts';
 import type { OpenPicture } from './open-picture.ts';
 import type { Pictures } from './pictures.ts';

@@ -1,5 +1,5 @@
 import express, { type Router } from 'express';
-import { Refused } from '../../codec/limits.ts';
+import { Refused } from '../../contract/refused.ts';
 import type { Studio } from '../studio.ts';
 import { answerErrors } from './errors.ts';
 import { exportRoutes } from './exports.ts';

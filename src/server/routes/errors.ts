@@ -2,7 +2,7 @@ import { randomBytes } from 'node:crypto';
 import type { NextFunction, Request, Response } from 'express';
 import { z } from 'zod';
 import type { Refusal } from '../../contract/api.ts';
-import { Refused } from '../../codec/limits.ts';
+import { Refused } from '../../contract/refused.ts';
 import { saysFull } from '../store/disk.ts';
 import { Cancelled } from '../work/tasks.ts';
 

@@ -1,6 +1,6 @@
 import { Router } from 'express';
 import { exportQuerySchema } from '../../contract/api.ts';
-import { newId } from '../store/store.ts';
+import { newId } from '../../contract/ids.ts';
 import type { Studio } from '../studio.ts';
 import { idOf, signalOf } from './requests.ts';
 

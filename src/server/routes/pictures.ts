@@ -2,7 +2,7 @@ import { Router, type Request } from 'express';
 import { z } from 'zod';
 import { editSchema, fillRequestSchema, workSchema, type EditAnswer, type StepAnswer } from '../../contract/api.ts';
 import { traceRequestSchema, treatRequestSchema } from '../../contract/survey.ts';
-import { Refused } from '../../codec/limits.ts';
+import { Refused } from '../../contract/refused.ts';
 import { traceFault } from '../services/surveys.ts';
 import type { Studio } from '../studio.ts';
 import { idOf, requestName, signalOf } from './requests.ts';

@@ -1,7 +1,7 @@
 import { Router } from 'express';
 import { acceptSchema, decisionSchema, meshRequestSchema, surveyRequestSchema } from '../../contract/survey.ts';
 import { acceptFinds, readSurvey, startMesh, startSurvey } from '../services/surveys.ts';
-import { newId } from '../store/store.ts';
+import { newId } from '../../contract/ids.ts';
 import type { Studio } from '../studio.ts';
 import { known } from './pictures.ts';
 import { idOf, requestName } from './requests.ts';

@@ -2,7 +2,7 @@ import { Router } from 'express';
 import { z } from 'zod';
 import { pixelsQuerySchema, poseRequestSchema, proposalRequestSchema } from '../../contract/api.ts';
 import { TILE_SIDE } from '../../core/raster/pyramid.ts';
-import { newId } from '../store/store.ts';
+import { newId } from '../../contract/ids.ts';
 import type { Studio } from '../studio.ts';
 import { idOf, sendPicture, signalOf } from './requests.ts';
 

@@ -3,8 +3,10 @@ import { editSchema } from '../../contract/api.ts';
 import type { Fault, HandSpec, PictureDocument, Repair } from '../../contract/document.ts';
 import type { Stroke } from '../../core/mask/strokes.ts';
 import { isEarlier, versionOf } from '../../core/repair/registry.ts';
-import { newFault, newLayer, planEdit } from './edits.ts';
-import { refusedByPolicy } from './fills.ts';
+import { newFault } from '../../document/edits/faults.ts';
+import { newLayer } from '../../document/edits/layers.ts';
+import { planEdit } from '../../document/edits/plan-edit.ts';
+import { refusedByPolicy } from '../../document/edits/fills.ts';
 import { difference, renderKey, RenderIndex, stackOf, type PlacedPatch } from '../pictures/stack.ts';
 
 const SIZE = { width: 2000, height: 1500 };

@@ -1,11 +1,11 @@
 import { checkFile } from '../../codec/decode.ts';
 import type { Change } from '../../contract/document.ts';
-import type { GivenLayer } from '../../codec/openraster.ts';
+import type { GivenLayer } from '../../codec/decoded.ts';
 import { operationsOf } from '../../document/operations.ts';
-import { newId } from '../store/store.ts';
+import { newId } from '../../contract/ids.ts';
 import type { Studio } from '../studio.ts';
 import type { RunOptions } from '../work/pool.ts';
-import { newLayer } from './edits.ts';
+import { newLayer } from '../../document/edits/layers.ts';
 
 /** The layers that came with a file as repair layers, each with one repair: its pixels. */
 function givenRows(layers: GivenLayer[]): Change[] {

@@ -3,8 +3,11 @@ import type { Fault, PictureDocument, Repair } from '../../contract/document.ts'
 import { rasterise, type Shape } from '../../core/mask/shapes.ts';
 import { mayRepair } from '../../core/plan/policy.ts';
 import { isEarlier, versionOf } from '../../core/repair/registry.ts';
-import { habitOf, newFault, planEdit, planRemoval } from './edits.ts';
-import { workOutFill, workOutMany, workOutPortions } from './fills.ts';
+import { defaultsTold } from '../../document/edits/told.ts';
+import { newFault } from '../../document/edits/faults.ts';
+import { planEdit } from '../../document/edits/plan-edit.ts';
+import { planRemoval } from '../../document/edits/repairs.ts';
+import { planFill, planFills, planPortions } from '../../document/edits/fills.ts';
 
 const SIZE = { width: 2000, height: 1500 };
 const dab = (x: number, y: number, size: number): Shape[] => [{ op: 'add', kind: 'brush', points: [[x, y]], size }];
@@ -70,7 +73,7 @@ describe('marking', () => {
     ]);
     const document = { ...empty(), faults: made };
     const request = { faultIds: [made[0].id], layerId: null, repairId: null, donorArea: [], barred: [], settings: {} };
-    const fill = workOutFill(document, request, SIZE, 'restoration');
+    const fill = planFill(document, request, SIZE, 'restoration');
     expect((fill.changes.find((c) => c.kind === 'repair')!.after as Repair).strength).toBe(0.8);
   });
 });
@@ -83,7 +86,7 @@ describe('treating many', () => {
     [900, 900, 30, 'hair'],
   );
   const ids = document.faults.map((f) => f.id);
-  const many = workOutMany(document, ids, SIZE, 'documentary');
+  const many = planFills(document, ids, SIZE, 'documentary');
   const next = after(document, many.changes);
 
   test('each gets a repair with one try, on the layer of its kind, in the order given', () => {
@@ -105,8 +108,8 @@ describe('treating many', () => {
 
   test('faults that are treated or left are passed over; with none open it is refused', () => {
     const rest = { ...next, faults: next.faults.map((f, n) => (n === 3 ? { ...f, state: 'open' as const } : f)) };
-    expect(workOutMany(rest, ids, SIZE, 'creative').repairIds).toHaveLength(1);
-    expect(() => workOutMany(next, ids, SIZE, 'creative')).toThrow(/None of these faults is open/);
+    expect(planFills(rest, ids, SIZE, 'creative').repairIds).toHaveLength(1);
+    expect(() => planFills(next, ids, SIZE, 'creative')).toThrow(/None of these faults is open/);
   });
 
   test('taking repairs out again opens their faults, unless another repair treats them', () => {
@@ -124,7 +127,7 @@ test('thin strands are predicted also where they cross and are deeper', () => {
   const document = marked([500, 500, 18, 'mesh'], [900, 500, 18, 'object']);
   const styles = document.faults.map((f) => {
     const request = { faultIds: [f.id], layerId: null, repairId: null, donorArea: [], barred: [], settings: {} };
-    const repair = workOutFill(document, request, SIZE, 'creative').changes.find((c) => c.kind === 'repair')!
+    const repair = planFill(document, request, SIZE, 'creative').changes.find((c) => c.kind === 'repair')!
       .after as Repair;
     return repair.tries.map(({ spec }) => (spec.method === 'fill' ? spec.style : ''));
   });
@@ -138,7 +141,7 @@ describe('further tries and guides', () => {
   const request = { layerId: null, repairId: null, donorArea: [], barred: [], settings: {} };
   const stylesOf = (repair: Repair) => repair.tries.map(({ spec }) => (spec.method === 'fill' ? spec.style : ''));
   const filled = (document: PictureDocument, more: Partial<FillRequest> = {}) => {
-    const { changes } = workOutFill(
+    const { changes } = planFill(
       document,
       { ...request, faultIds: [document.faults[0].id], ...more },
       SIZE,
@@ -189,7 +192,7 @@ test.each([
 ] as const)('in a %s job a %s may be repaired: %s', (policy, kind, may) => {
   expect(mayRepair(policy, kind)).toBe(may);
   const document = marked([100, 100, 20, kind]);
-  const fill = () => workOutMany(document, [document.faults[0].id], SIZE, policy);
+  const fill = () => planFills(document, [document.faults[0].id], SIZE, policy);
   if (may) expect(fill().repairIds).toHaveLength(1);
   else expect(fill).toThrow(/documentary job/);
 });
@@ -217,7 +220,7 @@ describe('a large fault in portions', () => {
 
   test('the portions cover the fault once and whole, and none samples what is still to be filled', () => {
     const document = large();
-    const { changes, repairIds } = workOutPortions(document, request(document, 3), SIZE, 'creative');
+    const { changes, repairIds } = planPortions(document, request(document, 3), SIZE, 'creative');
     const repairs = changes.filter((c) => c.kind === 'repair').map((c) => c.after as Repair);
     expect(repairs.map((r) => r.id)).toEqual(repairIds);
     expect(repairs.map((r) => r.order)).toEqual([1, 2, 3]);
@@ -243,7 +246,7 @@ describe('a large fault in portions', () => {
 
   test('a changed cover keeps the portions apart', () => {
     const document = large();
-    const made = after(document, workOutPortions(document, request(document, 2), SIZE, 'creative').changes);
+    const made = after(document, planPortions(document, request(document, 2), SIZE, 'creative').changes);
     const set = { shapes: [...document.faults[0].shapes, ...dab(1300, 500, 60)] };
     const changed = after(made, planEdit(made, { type: 'changeFault', id: document.faults[0].id, set }, SIZE).changes);
     const covers = changed.repairs.map(({ tries: [{ spec }] }) =>
@@ -262,11 +265,11 @@ describe('what the editor changes is remembered for the kind', () => {
     const document = empty();
     const fault = newFault(document, dab(100, 100, 20), 'speck', SIZE, advised);
     document.faults.push(fault);
-    expect(habitOf(document, { type: 'changeFault', id: fault.id, set: { margin: 5 } })).toEqual({
+    expect(defaultsTold(document, { type: 'changeFault', id: fault.id, set: { margin: 5 } })).toEqual({
       kind: 'speck',
       set: { margin: 3 },
     });
-    expect(habitOf(document, { type: 'changeFault', id: fault.id, set: { state: 'left' } })).toBeNull();
+    expect(defaultsTold(document, { type: 'changeFault', id: fault.id, set: { state: 'left' } })).toBeNull();
     const next = newFault(document, dab(300, 300, 20), 'speck', SIZE, advised, {
       margin: 3,
       feather: -4,
@@ -278,7 +281,7 @@ describe('what the editor changes is remembered for the kind', () => {
     );
     // The difference is always that to what was proposed, not to what the habit made of it.
     expect(
-      habitOf({ ...document, faults: [next] }, { type: 'changeFault', id: next.id, set: { margin: 5 } })?.set,
+      defaultsTold({ ...document, faults: [next] }, { type: 'changeFault', id: next.id, set: { margin: 5 } })?.set,
     ).toEqual({
       margin: 3,
     });
@@ -289,11 +292,11 @@ describe('what the editor changes is remembered for the kind', () => {
     const repair = (faultIds: string[]) => ({ id: 'aaaaaaaa', faultIds }) as Repair;
     const edit = { type: 'changeRepair' as const, id: 'aaaaaaaa', set: { strength: 0.6 } };
     const [a, b] = document.faults;
-    expect(habitOf({ ...document, repairs: [repair([a.id])] }, edit)).toEqual({
+    expect(defaultsTold({ ...document, repairs: [repair([a.id])] }, edit)).toEqual({
       kind: 'crease',
       set: { strength: 0.6 },
     });
-    expect(habitOf({ ...document, repairs: [repair([a.id, b.id])] }, edit)).toBeNull();
+    expect(defaultsTold({ ...document, repairs: [repair([a.id, b.id])] }, edit)).toBeNull();
   });
 });
 
@@ -302,7 +305,7 @@ describe('made by an earlier version', () => {
     const document = marked([500, 500, 60, 'object'], [900, 500, 60, 'object']);
     const made = after(
       document,
-      workOutMany(document, [document.faults[0].id, document.faults[1].id], SIZE, 'creative').changes,
+      planFills(document, [document.faults[0].id, document.faults[1].id], SIZE, 'creative').changes,
     );
     const [first] = made.repairs;
     const tries = first.tries.map((t) => ({

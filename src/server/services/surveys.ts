@@ -3,7 +3,7 @@ import type { FaultKind } from '../../contract/document.ts';
 import type { Point } from '../../core/mask/shapes.ts';
 import { FINDER_NAMES, sharesOf } from '../../core/find/survey.ts';
 import { strandCover, type TracedStrand } from '../../core/find/strand/strand.ts';
-import { Refused } from '../../codec/limits.ts';
+import { Refused } from '../../contract/refused.ts';
 import type { RequestName } from '../store/journal.ts';
 import type { Studio } from '../studio.ts';
 

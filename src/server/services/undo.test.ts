@@ -3,8 +3,8 @@ import type { Edit } from '../../contract/api.ts';
 import { editSchema } from '../../contract/api.ts';
 import type { HandSpec, PictureDocument } from '../../contract/document.ts';
 import type { Point, Shape } from '../../core/mask/shapes.ts';
-import { planEdit } from './edits.ts';
-import { workOutFill } from './fills.ts';
+import { planEdit } from '../../document/edits/plan-edit.ts';
+import { planFill } from '../../document/edits/fills.ts';
 
 const SIZE = { width: 900, height: 700 };
 
@@ -100,7 +100,7 @@ test.each([1, 2, 3, 4, 5, 6])('whatever is done can be undone step by step and d
           barred: [],
           settings: {},
         };
-        ({ changes } = workOutFill(document, request, SIZE, 'creative'));
+        ({ changes } = planFill(document, request, SIZE, 'creative'));
         done.add('fill');
       } else continue;
     } catch (error) {
@@ -147,7 +147,7 @@ describe('a completed mesh', () => {
     const request = { layerId: null, repairId: null, donorArea: [], barred: [], settings: {} };
     document = applied(
       document,
-      workOutFill(document, { ...request, faultIds: [byNumber(2).id] }, SIZE, 'creative').changes,
+      planFill(document, { ...request, faultIds: [byNumber(2).id] }, SIZE, 'creative').changes,
     );
     const faults = [
       { kind: 'mesh' as const, shapes: dab(400, 300) },

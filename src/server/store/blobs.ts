@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { closeSync, openSync, readSync } from 'node:fs';
 import { asc, eq, sql } from 'drizzle-orm';
-import { Refused } from '../../codec/limits.ts';
+import { Refused } from '../../contract/refused.ts';
 import { inTransaction, type Database } from './database.ts';
 import { blobParts, blobs } from './schema.ts';
 

@@ -1,5 +1,5 @@
 import { Worker } from 'node:worker_threads';
-import { Refused } from '../../codec/limits.ts';
+import { Refused } from '../../contract/refused.ts';
 import type { Store } from './store.ts';
 
 /** The store as the rest of the server sees it: the same methods, answered by its thread. */

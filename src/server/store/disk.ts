@@ -1,6 +1,6 @@
 import { closeSync, existsSync, fsyncSync, openSync, rmSync, statfsSync, writeSync } from 'node:fs';
 import { join } from 'node:path';
-import { Refused } from '../../codec/limits.ts';
+import { Refused } from '../../contract/refused.ts';
 
 const MB = 1e6;
 /** Kept free of pictures and edits, so that deleting still works on a full disk: room for the log of one deletion. */

@@ -1,6 +1,6 @@
 import { asc, desc, eq, sql } from 'drizzle-orm';
 import type { Job, NewJob, PictureRow } from '../../contract/studio.ts';
-import { Refused } from '../../codec/limits.ts';
+import { Refused } from '../../contract/refused.ts';
 import type { Database } from './database.ts';
 import { faults, jobRecord, jobs, pictures, repairs } from './schema.ts';
 

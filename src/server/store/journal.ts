@@ -1,7 +1,7 @@
 import { and, eq, gt, inArray, lt } from 'drizzle-orm';
 import type { Operation } from '../../contract/document.ts';
 import { invert, operationsOf } from '../../document/operations.ts';
-import { Refused } from '../../codec/limits.ts';
+import { Refused } from '../../contract/refused.ts';
 import { inTransaction, type Database } from './database.ts';
 import { pack, unpack, writeOperation } from './rows.ts';
 import { edits, pictures, requests } from './schema.ts';

@@ -1,5 +1,5 @@
 import { and, desc, eq, inArray, not, sql } from 'drizzle-orm';
-import { Refused } from '../../codec/limits.ts';
+import { Refused } from '../../contract/refused.ts';
 import { dropIfUnnamed, storeBytes } from './blobs.ts';
 import type { Database } from './database.ts';
 import { pictureRow } from './reading.ts';

@@ -5,10 +5,10 @@ import { sql } from 'drizzle-orm';
 import type { Fault, PictureDocument, Try } from '../../contract/document.ts';
 import { newJobSchema, type Facts } from '../../contract/studio.ts';
 import { applyOperations, operationsOf } from '../../document/operations.ts';
-import { planEdit } from '../services/edits.ts';
-import { workOutFill } from '../services/fills.ts';
+import { planEdit } from '../../document/edits/plan-edit.ts';
+import { planFill } from '../../document/edits/fills.ts';
 import { difference, RenderIndex, stackOf } from '../pictures/stack.ts';
-import { Refused } from '../../codec/limits.ts';
+import { Refused } from '../../contract/refused.ts';
 import type { Database } from './database.ts';
 import { Store } from './store.ts';
 import { backupStore, checkStoreFile } from './upkeep.ts';
@@ -61,7 +61,7 @@ async function studio() {
       barred: [],
       settings: {},
     };
-    const out = workOutFill(store.document(id), request, SIZE, 'creative');
+    const out = planFill(store.document(id), request, SIZE, 'creative');
     store.applyEdit(id, out.label, operationsOf(out.changes));
     return out;
   };

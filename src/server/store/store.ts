@@ -1,12 +1,12 @@
+import { newId } from '../../contract/ids.ts';
 import { mkdirSync, statSync } from 'node:fs';
-import { randomBytes } from 'node:crypto';
 import { join } from 'node:path';
 import { desc, eq, sql } from 'drizzle-orm';
 import type { Operation, PictureDocument } from '../../contract/document.ts';
 import type { Survey } from '../../contract/survey.ts';
 import type { Facts, Job, NewJob, PictureRow } from '../../contract/studio.ts';
 import type { KindDefaults } from '../../core/plan/habits.ts';
-import { Refused } from '../../codec/limits.ts';
+import { Refused } from '../../contract/refused.ts';
 import { readBlob, stageFile, sweep } from './blobs.ts';
 import { inTransaction, openDatabase, type Database } from './database.ts';
 import { diskFull, needRoom, Reserve, saysFull } from './disk.ts';
@@ -20,8 +20,6 @@ import { checkStore, type StoreCheck } from './upkeep.ts';
 
 /** Room that must be left beside what is written: the log of the database grows before it is folded in, and then the database does. */
 const SPARE_BYTES = 12e6;
-/** A fresh row name: time first, so that rows sort by age. */
-export const newId = (): string => Date.now().toString(36).padStart(9, '0') + randomBytes(6).toString('hex');
 
 /**
  * Everything Tersum keeps, in one SQLite file. Each method is one transaction: when it returns, the change is on disk

@@ -1,6 +1,6 @@
 // The store's own thread: one connection, one transaction at a time. What takes long goes in parts, between which others are served.
 import { parentPort, workerData } from 'node:worker_threads';
-import { Refused } from '../../codec/limits.ts';
+import { Refused } from '../../contract/refused.ts';
 import { Store } from './store.ts';
 
 const { folder, migrations } = workerData as { folder: string; migrations: string };

@@ -9,7 +9,7 @@ import { adviseCover, surroundingsOf } from '../../core/plan/advice.ts';
 import { measureFault } from '../../core/plan/cover.ts';
 import { allocatePyramid, refreshPyramid } from '../../core/raster/pyramid.ts';
 import { crop, type Box } from '../../core/raster/raster.ts';
-import { changesOn } from '../../core/repair/patch.ts';
+import { changesOn } from '../../core/raster/patch.ts';
 import { renderAhead, renderRepair, sketchRepair } from '../../core/repair/registry.ts';
 import type { RepairSpec } from '../../core/repair/spec.ts';
 import { decodeFile, factsOf } from '../../codec/decode.ts';

@@ -1,6 +1,6 @@
 import { cpus } from 'node:os';
 import { Worker } from 'node:worker_threads';
-import { Refused } from '../../codec/limits.ts';
+import { Refused } from '../../contract/refused.ts';
 import { Cancelled, NATIVE, type TaskInput, type TaskKind, type TaskOutput } from './tasks.ts';
 
 interface Waiting {

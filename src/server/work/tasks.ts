@@ -1,3 +1,5 @@
+import type { ExportInput } from '../images/export.ts';
+import type { PatchLayer } from '../images/layers.ts';
 import type { Facts } from '../../contract/studio.ts';
 import type { FaultKind } from '../../core/faults/kinds.ts';
 import type { Find } from '../../core/find/find.ts';
@@ -9,23 +11,9 @@ import type { Proposal, DonorPolicy } from '../../core/plan/proposal.ts';
 import type { PoseOptions, SolvedPose } from '../../core/repair/hand/solve-pose.ts';
 import type { Box, Raster } from '../../core/raster/raster.ts';
 import type { Piece, Share } from '../../core/repair/method.ts';
-import type { Patch } from '../../core/repair/patch.ts';
+import type { Patch } from '../../core/raster/patch.ts';
 import type { Limits } from '../../codec/limits.ts';
-import type { GivenLayer } from '../../codec/openraster.ts';
-
-/** A patch as it lies on the picture. */
-export interface PatchLayer {
-  patch: Patch;
-  strength: number;
-}
-
-/** A named layer for export, from the bottom up. */
-export interface ExportLayer {
-  name: string;
-  opacity: number;
-  visible: boolean;
-  repairs: Array<PatchLayer & { visible: boolean; name: string }>;
-}
+import type { GivenLayer } from '../../codec/decoded.ts';
 
 /** What the thread pool can do: input and output of each kind of work. Big arrays travel as shared memory. */
 export interface Tasks {
@@ -125,17 +113,7 @@ export interface Tasks {
     output: SolvedPose;
   };
   unpack: { input: { packed: Uint8Array }; output: { patch: Patch } };
-  export: {
-    input: {
-      file: Uint8Array;
-      original: Raster;
-      layers: ExportLayer[];
-      format: 'png' | 'tiff' | 'jpeg' | 'ora' | 'covers';
-      quality: number;
-      limits: Limits;
-    };
-    output: { bytes: Uint8Array };
-  };
+  export: { input: ExportInput; output: { bytes: Uint8Array } };
 }
 
 export type TaskKind = keyof Tasks;

@@ -1,7 +1,7 @@
 // A thread of the pool: takes one task at a time and reports progress.
 import { setPriority } from 'node:os';
 import { parentPort } from 'node:worker_threads';
-import { Refused } from '../../codec/limits.ts';
+import { Refused } from '../../contract/refused.ts';
 import { forgetLayouts } from '../../core/repair/fill/layout/fill-by-layout.ts';
 import { handlers } from './handlers.ts';
 import { Cancelled, NATIVE, type TaskKind } from './tasks.ts';

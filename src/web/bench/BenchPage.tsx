@@ -27,7 +27,7 @@ import { useProposal } from './hand/HandCard.tsx';
 import { HandLayer } from './hand/HandLayer.tsx';
 import { HAND_MODES, handSpec, isHand, strokeShapes, useHand, type HandMode } from './hand/useHand.ts';
 import type { Proposal } from '../../core/plan/proposal.ts';
-import { useWorkClock } from './useWorkClock.ts';
+import { useWorkClock } from '../worklist/useWorkClock.ts';
 
 const Bench = styled.div`
   height: 100%;

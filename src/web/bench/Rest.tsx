@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { Button, Select } from '../ui/controls.tsx';
 import { Dialog } from '../ui/dialog.tsx';
-import { restSetting } from './useWorkClock.ts';
+import { restSetting } from '../worklist/useWorkClock.ts';
 
 /** Proposes a rest once eyes have looked for as long as was set; what is seen with rested eyes is seen truer. */
 export function Rest({ onRested }: { onRested(): void }) {

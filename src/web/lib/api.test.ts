@@ -1,4 +1,5 @@
-import { get, pieceOf, RefusedError, send, upload } from './api.ts';
+import { pieceOf, upload } from './api.ts';
+import { get, RefusedError, send } from './http.ts';
 
 const asked: Array<{ path: string; init?: RequestInit }> = [];
 

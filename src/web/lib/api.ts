@@ -4,58 +4,12 @@ import { useEffect, useSyncExternalStore } from 'react';
 import type { PictureState, ServerEvent } from '../../contract/api.ts';
 import type { Survey } from '../../contract/survey.ts';
 import type { Job } from '../../contract/studio.ts';
+import { get, pictureKey, RefusedError } from './http.ts';
 import type { Box } from '../../core/raster/raster.ts';
 import { useForeseen } from './pending.ts';
 import { followPicture, pictureOf, refreshPicture, refreshPictures } from './picture-store.ts';
 
-/** A refusal of the server, with its message for people. */
-export class RefusedError extends Error {
-  constructor(
-    message: string,
-    readonly status: number,
-  ) {
-    super(message);
-  }
-}
-
-async function answer<T>(response: Response): Promise<T> {
-  if (response.ok) return (await response.json()) as T;
-  const body = (await response.json().catch(() => null)) as { message?: string } | null;
-  // The session has ended: the server asks for its password again.
-  if (response.status === 401) location.assign('/login');
-  throw new RefusedError(body?.message ?? `The server answered ${response.status}.`, response.status);
-}
-
-export async function get<T>(path: string, signal?: AbortSignal): Promise<T> {
-  return answer<T>(await (signal ? fetch(path, { signal }) : fetch(path)));
-}
-
-/**
- * @param once names a request, so that the server does it once even if it comes again because its answer was lost
- * @param known names the state of the picture that this window knows, so that the answer holds what changed since
- */
-export async function send<T>(
-  method: 'POST' | 'PATCH' | 'DELETE',
-  path: string,
-  body?: unknown,
-  once?: string,
-  known?: string,
-): Promise<T> {
-  return answer<T>(
-    await fetch(path, {
-      method,
-      headers: {
-        ...(body === undefined ? {} : { 'Content-Type': 'application/json' }),
-        ...(once ? { 'Idempotency-Key': once } : {}),
-        ...(known ? { 'X-Known-State': known } : {}),
-      },
-      body: body === undefined ? undefined : JSON.stringify(body),
-    }),
-  );
-}
-
 export const useJobs = () => useSWR<Job[]>('/api/jobs', get);
-export const pictureKey = (id: string) => `/api/pictures/${id}`;
 /** Part of an address that names a piece of a picture, and its pixels, which may be kept for as long as they are the same. */
 export const pieceOf = ({ x, y, width, height }: Box, { epoch, version }: PictureState['pixels']): string =>
   `x=${x}&y=${y}&width=${width}&height=${height}&v=${epoch}.${version}`;

@@ -1,7 +1,7 @@
 import { useCallback, useMemo, useRef, useState } from 'react';
 import type { Edit, EditAnswer, FillRequest, PictureState, StepAnswer } from '../../contract/api.ts';
 import type { Point } from '../../core/mask/shapes.ts';
-import { pictureKey, RefusedError, send } from './api.ts';
+import { pictureKey, RefusedError, send } from './http.ts';
 import { showAtOnce } from './pending.ts';
 import { refreshPicture, sendChange, stateOf } from './picture-store.ts';
 

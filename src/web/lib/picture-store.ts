@@ -1,5 +1,5 @@
 import type { EditAnswer, PictureState } from '../../contract/api.ts';
-import { get, pictureKey } from './api.ts';
+import { get, pictureKey } from './http.ts';
 import { merged } from './merge.ts';
 
 /** A picture as this window knows it. */

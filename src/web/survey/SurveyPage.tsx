@@ -8,17 +8,8 @@ import type { Shape } from '../../core/mask/shapes.ts';
 import { mayRepair } from '../../core/plan/policy.ts';
 import { minutesForAll } from '../../core/plan/minutes.ts';
 import { usualDistance } from '../../core/plan/visibility.ts';
-import {
-  get,
-  pictureKey,
-  send,
-  surveyKey,
-  useJobs,
-  usePicture,
-  useSurvey,
-  useTasks,
-  type SurveyView,
-} from '../lib/api.ts';
+import { surveyKey, useJobs, usePicture, useSurvey, useTasks, type SurveyView } from '../lib/api.ts';
+import { get, pictureKey, send } from '../lib/http.ts';
 import { count, duration, millimetres } from '../lib/format.ts';
 import { refreshPicture } from '../lib/picture-store.ts';
 import { theme } from '../theme.ts';

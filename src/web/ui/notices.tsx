@@ -1,5 +1,6 @@
 import styled from 'styled-components';
-import { dismissTask, send, useConnected, useTasks } from '../lib/api.ts';
+import { dismissTask, useConnected, useTasks } from '../lib/api.ts';
+import { send } from '../lib/http.ts';
 import { theme } from '../theme.ts';
 import { Button } from './controls.tsx';
 

@@ -9,7 +9,7 @@ import { minutesForAll } from '../../core/plan/minutes.ts';
 import { inOrderOfWork } from '../../core/plan/order.ts';
 import { minutesOfArc, type Viewing } from '../../core/plan/visibility.ts';
 import { boxAround } from '../../core/raster/raster.ts';
-import type { WorkClock } from '../bench/useWorkClock.ts';
+import type { WorkClock } from './useWorkClock.ts';
 import { pieceOf } from '../lib/api.ts';
 import { duration } from '../lib/format.ts';
 import { theme } from '../theme.ts';

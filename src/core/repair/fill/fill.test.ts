@@ -4,7 +4,7 @@ import { grainInside, meanInside, ssimMap } from '../../check/similarity.ts';
 import { rasterise, type Shape } from '../../mask/shapes.ts';
 import { lumaOf, toFloat4 } from '../../raster/planes.ts';
 import { createRaster, crop, type Depth, type Raster } from '../../raster/raster.ts';
-import { compositeOver } from '../patch.ts';
+import { compositeOver } from '../../raster/patch.ts';
 import { readBox, renderRepair } from '../registry.ts';
 import type { FillSpec } from '../spec.ts';
 import { donorPlanes } from './donors.ts';

@@ -2,7 +2,7 @@ import { boundsOf, spread, type Mask } from '../../mask/mask.ts';
 import { acrossOf, boundsOfShapes, coverBounds, rasterise } from '../../mask/shapes.ts';
 import { colourChannels, crop, fullScale, growWithin, isEmpty, type Box } from '../../raster/raster.ts';
 import type { Beneath, RepairMethod } from '../method.ts';
-import { emptyPatch } from '../patch.ts';
+import { emptyPatch } from '../../raster/patch.ts';
 import type { FillSpec } from '../spec.ts';
 import { guidesOf } from './grounds/guides.ts';
 import { fillRegion, layoutSize, predictShare, type FillRegion } from './region.ts';

@@ -10,7 +10,7 @@ import {
   type Raster,
 } from '../../raster/raster.ts';
 import type { Beneath } from '../method.ts';
-import { emptyPatch, type Patch } from '../patch.ts';
+import { emptyPatch, type Patch } from '../../raster/patch.ts';
 import type { FillSpec } from '../spec.ts';
 import { guidesFrom, guidesOf } from './grounds/guides.ts';
 import { coveredIn } from './layout/levels.ts';

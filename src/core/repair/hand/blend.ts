@@ -1,4 +1,4 @@
-import { adviseDonors } from '../../plan/donors.ts';
+import { adviseDonors } from './donor-search.ts';
 import { boundsOfStrokes, coverageOf, type Stroke } from '../../mask/strokes.ts';
 import type { Point, Shape } from '../../mask/shapes.ts';
 import { growWithin, intersect, isEmpty, union } from '../../raster/raster.ts';

@@ -2,7 +2,7 @@ import { boundsOfStrokes, layCoverage, layStroke, type Stroke } from '../../mask
 import { sampleAffine, sourceBox, type Affine, type Sampled } from '../../raster/affine.ts';
 import { intersect, isEmpty, union, type Box } from '../../raster/raster.ts';
 import type { Beneath, RepairMethod } from '../method.ts';
-import type { Patch } from '../patch.ts';
+import type { Patch } from '../../raster/patch.ts';
 import type { CopySpec } from '../spec.ts';
 import { strokeMap, type Donor } from './donor.ts';
 import { patchOf } from './put.ts';

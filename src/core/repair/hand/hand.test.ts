@@ -4,7 +4,7 @@ import type { Shape } from '../../mask/shapes.ts';
 import { boundsOfStrokes, coverageOf, splitStroke, type Stroke } from '../../mask/strokes.ts';
 import { sampleAffine } from '../../raster/affine.ts';
 import { createRaster, crop, type Box, type Channels, type Depth, type Raster } from '../../raster/raster.ts';
-import { compositeOver, type Patch } from '../patch.ts';
+import { compositeOver, type Patch } from '../../raster/patch.ts';
 import { readBox, renderRepair } from '../registry.ts';
 import type { CopySpec, RepairSpec } from '../spec.ts';
 import { copyPart } from './copy.ts';

@@ -1,6 +1,6 @@
 import { colourChannels, fullScale, type Box, type Raster } from '../../raster/raster.ts';
 import type { Sampled } from '../../raster/affine.ts';
-import { emptyPatch, type Patch } from '../patch.ts';
+import { emptyPatch, type Patch } from '../../raster/patch.ts';
 
 /**
  * A patch from colours and coverage, each one a pixel of `box`. Where the coverage rounds to nothing, or the colour is not

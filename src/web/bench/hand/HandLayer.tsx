@@ -1,7 +1,7 @@
 import { useCallback, useEffect, useRef, type PointerEvent as ReactPointerEvent } from 'react';
 import type { PictureState } from '../../../contract/api.ts';
 import type { HandSpec } from '../../../contract/document.ts';
-import type { DonorAdvice } from '../../../core/plan/donors.ts';
+import type { DonorAdvice } from '../../../core/repair/hand/donor-search.ts';
 import type { Point, Shape } from '../../../core/mask/shapes.ts';
 import { boundsOfStrokes, type StrokePoint } from '../../../core/mask/strokes.ts';
 import { isEmpty } from '../../../core/raster/raster.ts';

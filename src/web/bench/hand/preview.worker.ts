@@ -3,7 +3,7 @@
 import { BlockPicture } from '../../../core/raster/blocks.ts';
 import { growWithin, isEmpty, type Box, type Raster } from '../../../core/raster/raster.ts';
 import { copyPart, strokesReadBox } from '../../../core/repair/hand/copy.ts';
-import { compositeOver } from '../../../core/repair/patch.ts';
+import { compositeOver } from '../../../core/raster/patch.ts';
 import { readBox, renderRepair } from '../../../core/repair/registry.ts';
 import type { HandSpec } from '../../../contract/document.ts';
 

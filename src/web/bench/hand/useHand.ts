@@ -8,7 +8,7 @@ import { growWithin, intersect, isEmpty, union } from '../../../core/raster/rast
 import { PLAIN_POSE, type Donor, type Pose } from '../../../core/repair/hand/donor.ts';
 import type { Twin } from '../../../core/plan/twin.ts';
 import type { ShadeSpec } from '../../../core/repair/spec.ts';
-import { pictureKey, send } from '../../lib/api.ts';
+import { pictureKey, send } from '../../lib/http.ts';
 import type { Edits } from '../../lib/edits.ts';
 import { float, floatTwin, specOf, takenUp, type Direction, type Floating } from './floating.ts';
 import { usePreview } from './usePreview.ts';

@@ -1,5 +1,5 @@
 import { Cancelled } from '../work/tasks.ts';
-import { newId } from '../store/store.ts';
+import { newId } from '../../contract/ids.ts';
 import type { Events } from './events.ts';
 
 interface Running {

@@ -1,8 +1,8 @@
-import { lumaPlane } from '../raster/luma.ts';
-import type { Mask } from '../mask/mask.ts';
-import { rasterise, type Point, type Shape } from '../mask/shapes.ts';
-import { colourChannels, fullScale, growWithin, type Raster } from '../raster/raster.ts';
-import type { Beneath } from '../repair/method.ts';
+import { lumaPlane } from '../../raster/luma.ts';
+import type { Mask } from '../../mask/mask.ts';
+import { rasterise, type Point, type Shape } from '../../mask/shapes.ts';
+import { colourChannels, fullScale, growWithin, type Raster } from '../../raster/raster.ts';
+import type { Beneath } from '../method.ts';
 
 /** A place from which a cover could be repaired, and how well it agrees with what surrounds the cover; all 0…1. */
 export interface DonorAdvice {

@@ -1,4 +1,4 @@
-import { createRaster } from '../raster/raster.ts';
+import { createRaster } from './raster.ts';
 import { emptyPatch, compositeOver } from './patch.ts';
 
 describe('laying a patch over the picture', () => {

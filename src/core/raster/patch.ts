@@ -9,7 +9,7 @@ import {
   type Depth,
   type Raster,
   type Samples,
-} from '../raster/raster.ts';
+} from './raster.ts';
 
 /**
  * What a repair puts on the picture: a box of colour and alpha samples at the picture's depth, in its colour space

@@ -2,7 +2,7 @@ import { useEffect, useRef, useState } from 'react';
 import useSWR, { mutate } from 'swr';
 import type { WorkLog } from '../../contract/api.ts';
 import type { Fault } from '../../contract/document.ts';
-import { get, send } from '../lib/api.ts';
+import { get, send } from '../lib/http.ts';
 
 /** Seconds without a hand on mouse or keys after which work counts as interrupted. */
 const IDLE = 60;

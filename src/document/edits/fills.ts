@@ -24,9 +24,11 @@ import { layoutSize } from '../../core/repair/fill/region.ts';
 import { versionOf } from '../../core/repair/registry.ts';
 import type { FillSpec } from '../../core/repair/spec.ts';
 import type { POLICIES } from '../../contract/studio.ts';
-import { Refused } from '../../codec/limits.ts';
-import { newId } from '../store/store.ts';
-import { newLayer, type PlannedEdit } from './edits.ts';
+import { newId } from '../../contract/ids.ts';
+import { Refused } from '../../contract/refused.ts';
+import type { PlannedEdit } from './parts.ts';
+import { layerFor } from './layers.ts';
+import { newRepair, nowTreated } from './repairs.ts';
 
 export type Policy = (typeof POLICIES)[number];
 
@@ -36,36 +38,6 @@ function seedFrom(text: string): number {
   for (let i = 0; i < text.length; i++) h = Math.imul(h ^ text.charCodeAt(i), 16777619);
   return (h >>> 0) % 0x7fffffff;
 }
-
-/** Name of the layer that takes repairs when the person chose none: after the kind of fault. */
-function layerNameFor(faults: Fault[]): string {
-  const kinds = new Set(faults.map((f) => f.kind));
-  return kinds.size === 1 ? kindFacts(faults[0].kind).plural : 'Repairs';
-}
-
-/** The layer that takes repairs: the chosen one, the one of the faults' kind, or a new one of that name (added to `changes`). */
-export function layerFor(document: PictureDocument, layerId: string | null, faults: Fault[], changes: Change[]): Layer {
-  const name = layerNameFor(faults);
-  const found =
-    document.layers.find((l) => l.id === layerId) ?? document.layers.find((l) => l.name === name && !layerId);
-  if (found) return found;
-  const layer = newLayer(document, name);
-  changes.push({ kind: 'layer', id: layer.id, before: null, after: layer });
-  return layer;
-}
-
-/** A repair on top of the others of its layer. */
-export function newRepair(document: PictureDocument, set: Omit<Repair, 'order' | 'visible'>): Repair {
-  return { ...set, order: document.repairs.reduce((n, r) => Math.max(n, r.order), 0) + 1, visible: true };
-}
-
-/** Open faults are treated once a repair of theirs is there. */
-export const nowTreated = (faults: Fault[]): Change[] =>
-  faults.flatMap((f) =>
-    f.state === 'open'
-      ? [{ kind: 'fault' as const, id: f.id, before: f, after: { ...f, state: 'treated' as const } }]
-      : [],
-  );
 
 /** @throws Refused with the reason when a job's policy forbids a repair */
 export function refusedByPolicy(policy: Policy, faults: Array<{ number?: number; kind: Fault['kind'] }>): void {
@@ -118,7 +90,7 @@ export function portionsOf(shapes: Shape[], count: number, size: { width: number
  * Works out a fill of a large fault in portions: a repair for each, one above another, so that each later one samples what the
  * earlier ones made, and none samples what is still to be filled. Common practice for large objects.
  */
-export function workOutPortions(
+export function planPortions(
   document: PictureDocument,
   request: FillRequest,
   size: { width: number; height: number },
@@ -130,7 +102,7 @@ export function workOutPortions(
   const changes: Change[] = [];
   const repairIds: string[] = [];
   for (const portion of portionsOf(shapes, request.portions, size)) {
-    const one = workOutFill(grown, request, size, policy, 1, portion);
+    const one = planFill(grown, request, size, policy, 1, portion);
     repairIds.push(one.repairId);
     for (const change of one.changes) {
       // The fault is treated once, by the first of them.
@@ -158,7 +130,7 @@ function styleAgain(style: FillStyle, n: number): FillStyle {
  * @param count how many tries; fewer than three are the first ones
  * @returns the edit and the ids of the tries that are to be rendered
  */
-export function workOutFill(
+export function planFill(
   document: PictureDocument,
   request: Omit<FillRequest, 'portions'>,
   size: { width: number; height: number },
@@ -257,7 +229,7 @@ export function workOutFill(
  * Works out fills of many faults as one edit: each open one gets a repair of its own with the proposed try, on the layer of its
  * kind. None of them samples another of them, however they are ordered, since all are open when each is worked out.
  */
-export function workOutMany(
+export function planFills(
   document: PictureDocument,
   faultIds: string[],
   size: { width: number; height: number },
@@ -270,7 +242,7 @@ export function workOutMany(
     const fault = document.faults.find((f) => f.id === id);
     if (fault?.state !== 'open') continue;
     const request = fillRequestSchema.parse({ faultIds: [id] });
-    const one = workOutFill(grown, request, size, policy, 1);
+    const one = planFill(grown, request, size, policy, 1);
     changes.push(...one.changes);
     repairIds.push(one.repairId);
     for (const { kind, after } of one.changes) {

@@ -1,4 +1,4 @@
-import { Refused } from '../../codec/limits.ts';
+import { Refused } from '../../contract/refused.ts';
 import { Cancelled } from '../work/tasks.ts';
 
 /** Work that nobody waits for: each piece is owned here, so that none fails unseen and all have ended before the server does. */

@@ -1,0 +1,85 @@
+import type { Change, Fault, HandSpec, Repair } from '../../contract/document.ts';
+import { newId } from '../../contract/ids.ts';
+import { Refused } from '../../contract/refused.ts';
+import type { RevealMark } from '../../core/mask/reveal.ts';
+import { dated } from '../../core/repair/registry.ts';
+import { newFault } from './faults.ts';
+import { added, changed, find, type Plan } from './parts.ts';
+import { layerFor } from './layers.ts';
+import { newRepair, nowTreated } from './repairs.ts';
+
+const VERBS: Record<HandSpec['method'], string> = {
+  copy: 'Copy onto',
+  blend: 'Blend',
+  patch: 'Patch',
+  transplant: 'Transplant onto',
+  shade: 'Shade',
+};
+
+/** The chosen try's settings, which must be those of a repair by hand. */
+function handSpecOf(repair: Repair): HandSpec {
+  const { spec } = find(repair.tries, repair.chosen, 'try');
+  if (spec.method === 'fill' || spec.method === 'given')
+    throw new Refused('This repair searches its donors itself. Begin a repair by hand above it.', 409);
+  return spec;
+}
+
+const withSpec = (repair: Repair, spec: HandSpec): Repair => ({
+  ...repair,
+  tries: repair.tries.map((t) => (t.id === repair.chosen ? { ...t, spec: dated(spec) } : t)),
+});
+
+/** Puts a repair by hand on faults that are there, or on a place that it marks. */
+export const placeRepair: Plan<'placeRepair'> = (document, edit, { size, advice, habits }) => {
+  const changes: Change[] = [];
+  const faults: Fault[] = edit.faultIds.map((id) => find(document.faults, id, 'fault'));
+  if (edit.mark) {
+    const fault = newFault(document, edit.mark.shapes, edit.mark.kind, size, advice[0], habits[edit.mark.kind]);
+    faults.push(fault);
+    changes.push(added('fault', { ...fault, state: 'treated' }));
+  }
+  const layer = layerFor(document, edit.layerId, faults, changes);
+  const tryId = newId();
+  const repair = newRepair(document, {
+    id: newId(),
+    layerId: layer.id,
+    faultIds: faults.map((f) => f.id),
+    tries: [{ id: tryId, spec: dated(edit.spec) }],
+    chosen: tryId,
+    strength: edit.strength ?? 1,
+    ...(edit.reveal?.length && { reveal: edit.reveal }),
+  });
+  changes.push(added('repair', repair), ...nowTreated(faults.filter((f) => edit.faultIds.includes(f.id))));
+  const what = faults.length === 1 ? ` fault ${faults[0].number}` : faults.length ? ` ${faults.length} faults` : '';
+  return { label: `${VERBS[edit.spec.method]}${what}`, changes };
+};
+
+/** Adds strokes to a repair by hand. */
+export const addStrokes: Plan<'addStrokes'> = (document, edit) => {
+  const repair = find(document.repairs, edit.id, 'repair');
+  const spec = handSpecOf(repair);
+  if (!('strokes' in spec)) throw new Refused('This repair has no strokes to add to.', 409);
+  if (spec.strokes.length + edit.strokes.length > 2_000)
+    throw new Refused('This repair holds as many strokes as it can (2,000). Begin another one.', 409);
+  const next = { ...spec, strokes: [...spec.strokes, ...edit.strokes] };
+  return { label: 'Paint on', changes: [changed('repair', repair, withSpec(repair, next))] };
+};
+
+/** Changes settings, donor or method of a repair by hand. */
+export const changeSpec: Plan<'changeSpec'> = (document, edit) => {
+  const repair = find(document.repairs, edit.id, 'repair');
+  const before = handSpecOf(repair);
+  const label =
+    before.method !== edit.spec.method ? `Switch to ${edit.spec.method}` : `Change settings of ${edit.spec.method}`;
+  return { label, changes: [changed('repair', repair, withSpec(repair, edit.spec))] };
+};
+
+/** Hides an area of every layer, so that the original is seen there again. */
+export const bringBack: Plan<'bringBack'> = (document, edit) => {
+  const mark: RevealMark = { op: 'hide', kind: 'area', shapes: edit.shapes, feather: edit.feather };
+  if (!document.layers.length) throw new Refused('There is no repair that could be taken back here.', 409);
+  return {
+    label: 'Bring back the original',
+    changes: document.layers.map((l) => changed('layer', l, { ...l, reveal: [...(l.reveal ?? []), mark] })),
+  };
+};

@@ -1,0 +1,106 @@
+import type { Change, Fault, FaultKind, PictureDocument } from '../../contract/document.ts';
+import { newId } from '../../contract/ids.ts';
+import { Refused } from '../../contract/refused.ts';
+import { boundsOfShapes } from '../../core/mask/shapes.ts';
+import type { Advice } from '../../core/plan/advice.ts';
+import { measureFault, proposeCover } from '../../core/plan/cover.ts';
+import { withHabit, type KindDefaults } from '../../core/plan/habits.ts';
+import { isEmpty } from '../../core/raster/raster.ts';
+import { added, changed, find, removed, type Plan, type Size } from './parts.ts';
+import { withCover } from './repairs.ts';
+
+/** A new fault with the next number and a proposed cover. */
+export function newFault(
+  document: PictureDocument,
+  shapes: Fault['shapes'],
+  kind: FaultKind,
+  size: Size,
+  advised?: Advice,
+  habit?: KindDefaults,
+): Fault {
+  const bounds = boundsOfShapes(shapes, size.width, size.height);
+  if (isEmpty(bounds)) throw new Refused('The mark lies outside the picture. Mark a place on it.');
+  const proposed = advised ?? proposeCover(measureFault(shapes, size.width, size.height));
+  const settled = advised && withHabit(advised, habit);
+  const { margin, feather } = settled ?? proposed;
+  const advice = settled && {
+    reason: settled.reason,
+    strength: settled.strength,
+    portions: settled.portions,
+    margin: proposed.margin,
+    feather: proposed.feather,
+  };
+  const number = document.faults.reduce((n, f) => Math.max(n, f.number), 0) + 1;
+  return { id: newId(), number, kind, shapes, margin, feather, state: 'open', ...(advice && { advice }) };
+}
+
+/** Open faults that go, since new ones hold them. */
+function replaced(document: PictureDocument, replaces: string[]): Change[] {
+  const treated = new Set(document.repairs.flatMap((r) => r.faultIds));
+  return document.faults.filter((f) => replaces.includes(f.id) && !treated.has(f.id)).map((f) => removed('fault', f));
+}
+
+/** Marks a fault. */
+export const addFault: Plan<'addFault'> = (document, edit, { size, advice, habits }) => {
+  const fault = {
+    ...newFault(document, edit.shapes, edit.kind, size, advice[0], habits[edit.kind]),
+    line: edit.line,
+  };
+  return { label: `Mark fault ${fault.number}`, changes: [added('fault', fault)] };
+};
+
+/** Takes several finds into the worklist at once. */
+export const addFaults: Plan<'addFaults'> = (document, edit, { size, advice, habits }) => {
+  const grown = { ...document, faults: document.faults.slice() };
+  const changes = edit.faults.flatMap(({ kind, shapes, found }, n) => {
+    if (isEmpty(boundsOfShapes(shapes, size.width, size.height))) return [];
+    const fault = { ...newFault(grown, shapes, kind, size, advice[n], habits[kind]), found };
+    grown.faults.push(fault);
+    return [added('fault', fault)];
+  });
+  if (!changes.length) throw new Refused('None of these lies on the picture.');
+  if (!edit.replaces) return { label: `Take ${changes.length} into the worklist`, changes };
+  const numbers = changes.map((c) => (c.after as Fault).number);
+  const [first, last] = [numbers[0], numbers[numbers.length - 1]];
+  const label = last > first ? `Mark faults ${first} to ${last}` : `Mark fault ${first}`;
+  return { label, changes: [...changes, ...replaced(document, edit.replaces)] };
+};
+
+/** Changes kind, cover or state of a fault. */
+export const changeFault: Plan<'changeFault'> = (document, edit, { size }) => {
+  const fault = find(document.faults, edit.id, 'fault');
+  if (edit.set.shapes && isEmpty(boundsOfShapes(edit.set.shapes, size.width, size.height))) {
+    throw new Refused('Nothing of the cover would be left. Remove the fault instead.');
+  }
+  const changes = [changed('fault', fault, { ...fault, ...edit.set })];
+  if (edit.set.shapes || edit.set.margin !== undefined || edit.set.feather !== undefined) {
+    // A treated fault's repair follows its cover; every try gets the new one and is rendered again.
+    for (const repair of document.repairs.filter((r) => r.faultIds.includes(fault.id))) {
+      changes.push(
+        changed(
+          'repair',
+          repair,
+          withCover(
+            repair,
+            document.faults.map((f) => (f.id === fault.id ? { ...f, ...edit.set } : f)),
+          ),
+        ),
+      );
+    }
+  }
+  const what = edit.set.state ? `Fault ${fault.number} ${edit.set.state}` : `Change fault ${fault.number}`;
+  return { label: what, changes };
+};
+
+/** Removes a fault with what repairs it alone. */
+export const removeFault: Plan<'removeFault'> = (document, edit) => {
+  const fault = find(document.faults, edit.id, 'fault');
+  const own = document.repairs.filter((r) => r.faultIds.includes(fault.id));
+  const changes: Change[] = [removed('fault', fault)];
+  for (const repair of own) {
+    const faultIds = repair.faultIds.filter((id) => id !== fault.id);
+    if (faultIds.length) changes.push(changed('repair', repair, withCover({ ...repair, faultIds }, document.faults)));
+    else changes.push(removed('repair', repair));
+  }
+  return { label: `Remove fault ${fault.number}`, changes };
+};

@@ -1,0 +1,70 @@
+import type { Change, Fault, Layer, PictureDocument, Repair } from '../../contract/document.ts';
+import type { Edit } from '../../contract/api.ts';
+import { Refused } from '../../contract/refused.ts';
+import type { Advice } from '../../core/plan/advice.ts';
+import type { KindDefaults } from '../../core/plan/habits.ts';
+
+/** An edit worked out: what it is called in undo and redo, and the rows it changes. */
+export interface PlannedEdit {
+  label: string;
+  changes: Change[];
+}
+
+/** Of a picture, px. */
+export interface Size {
+  width: number;
+  height: number;
+}
+
+/** What an edit is planned with beside the document. */
+export interface Planning {
+  size: Size;
+  /** what is proposed for each mark that the edit makes, in their order */
+  advice: readonly Advice[];
+  /** how the editor last changed what was proposed, by kind */
+  habits: Record<string, KindDefaults>;
+}
+
+/** Works out what an edit of one type changes, without changing anything. @throws Refused */
+export type Plan<T extends Edit['type']> = (
+  document: PictureDocument,
+  edit: Extract<Edit, { type: T }>,
+  planning: Planning,
+) => PlannedEdit;
+
+/** What an edit names is not there any more. */
+export const staleReference = (what: string) =>
+  new Refused(`This ${what} no longer exists. It was removed or undone meanwhile.`, 409);
+
+/** What has an id. @throws Refused when it is not there any more */
+export function find<T extends { id: string }>(list: T[], id: string, what: string): T {
+  const found = list.find((x) => x.id === id);
+  if (!found) throw staleReference(what);
+  return found;
+}
+
+/** A row that becomes another. */
+export const changed = <K extends Change['kind'], T extends Fault | Layer | Repair>(
+  kind: K,
+  before: T,
+  after: T,
+): Change => ({
+  kind,
+  id: before.id,
+  before,
+  after,
+});
+/** A row that comes. */
+export const added = (kind: Change['kind'], after: Fault | Layer | Repair): Change => ({
+  kind,
+  id: after.id,
+  before: null,
+  after,
+});
+/** A row that goes. */
+export const removed = (kind: Change['kind'], before: Fault | Layer | Repair): Change => ({
+  kind,
+  id: before.id,
+  before,
+  after: null,
+});

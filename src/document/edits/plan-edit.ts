@@ -1,0 +1,42 @@
+import type { Edit } from '../../contract/api.ts';
+import type { PictureDocument } from '../../contract/document.ts';
+import { addStrokes, bringBack, changeSpec, placeRepair } from './by-hand.ts';
+import { addFault, addFaults, changeFault, removeFault } from './faults.ts';
+import { addLayer, changeLayer, duplicateLayer, mergeLayer, moveLayer, removeLayer } from './layers.ts';
+import type { Plan, PlannedEdit, Planning } from './parts.ts';
+import { changeRepair, removeRepair, renew, setStrength } from './repairs.ts';
+
+/** Every edit, one line each; its shape is in the contract. */
+const EDITS: { [T in Edit['type']]: Plan<T> } = {
+  addFault,
+  addFaults,
+  changeFault,
+  removeFault,
+  addLayer,
+  changeLayer,
+  moveLayer,
+  removeLayer,
+  duplicateLayer,
+  mergeLayer,
+  changeRepair,
+  removeRepair,
+  setStrength,
+  renew,
+  placeRepair,
+  addStrokes,
+  changeSpec,
+  bringBack,
+};
+
+/** Works out what an edit changes, without changing anything. @throws Refused */
+export function planEdit(
+  document: PictureDocument,
+  edit: Edit,
+  size: Planning['size'],
+  advice: Planning['advice'] = [],
+  habits: Planning['habits'] = {},
+): PlannedEdit {
+  // The registry keeps type and edit together.
+  const plan = EDITS[edit.type] as Plan<Edit['type']>;
+  return plan(document, edit, { size, advice, habits });
+}
