@@ -58,7 +58,7 @@ test('a full disk is said in the words of the server, and what was drawn is save
   await page.route('**/edits', (route) => route.fulfill({ status: 507, json: { message } }));
   await page.getByRole('button', { name: 'New layer' }).click();
   await expect(page.getByText(message)).toBeVisible();
-  await expect(page.getByText('Could not save, trying again')).toBeVisible();
+  await expect(page.getByText(/not saved yet, trying again/)).toBeVisible();
   await page.unroute('**/edits');
   await expect(page.getByText('Saved', { exact: true })).toBeVisible({ timeout: 30_000 });
   expect((await server.json<{ document: { layers: unknown[] } }>(`/pictures/${id}`)).document.layers).toHaveLength(1);

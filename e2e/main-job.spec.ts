@@ -217,7 +217,7 @@ test('a server that is away: the bench says that it could not save, tries again 
     [500, 300],
     [520, 300],
   ]);
-  await expect(page.getByText('Could not save, trying again')).toBeVisible();
+  await expect(page.getByText(/not saved yet, trying again/)).toBeVisible();
   await page.unroute('**/edits');
   await expect(page.getByText('Saved', { exact: true })).toBeVisible();
   await expect(page.getByRole('button', { name: /^Fault 1/ })).toBeVisible();

@@ -57,6 +57,8 @@ export const editSchema = z.discriminatedUnion('type', [
   /** a repair by hand, of faults that are there or of a place that is marked by it */
   z.object({
     type: z.literal('placeRepair'),
+    /** what the repair will be called, so that strokes can follow before this is answered */
+    id: idSchema.optional(),
     spec: handSpecSchema,
     faultIds: z.array(idSchema).max(50),
     mark: faultSchema.pick({ kind: true, shapes: true }).optional(),

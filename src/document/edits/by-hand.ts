@@ -31,6 +31,8 @@ const withSpec = (repair: Repair, spec: HandSpec): Repair => ({
 
 /** Puts a repair by hand on faults that are there, or on a place that it marks. */
 export const placeRepair: Plan<'placeRepair'> = (document, edit, { size, advice, habits }) => {
+  if (edit.id && document.repairs.some((r) => r.id === edit.id))
+    throw new Refused('A repair of this name is there already.', 409);
   const changes: Change[] = [];
   const faults: Fault[] = edit.faultIds.map((id) => find(document.faults, id, 'fault'));
   if (edit.mark) {
@@ -41,7 +43,7 @@ export const placeRepair: Plan<'placeRepair'> = (document, edit, { size, advice,
   const layer = layerFor(document, edit.layerId, faults, changes);
   const tryId = newId();
   const repair = newRepair(document, {
-    id: newId(),
+    id: edit.id ?? newId(),
     layerId: layer.id,
     faultIds: faults.map((f) => f.id),
     tries: [{ id: tryId, spec: dated(edit.spec) }],

@@ -56,6 +56,16 @@ describe('a repair by hand', () => {
     expect(chosen(repairs[0])).toEqual({ ...copy(), version: versionOf('copy') });
   });
 
+  test('is called what the sender calls it, so that strokes can follow at once, but not as another is', () => {
+    const id = 'a1b2c3d4e5f6';
+    const edit: Edit = { type: 'placeRepair', id, spec: copy(), faultIds: [], mark, layerId: null };
+    const document = after(empty(), edit);
+    expect(document.repairs.map((r) => r.id)).toEqual([id]);
+    const next = after(document, { type: 'addStrokes', id, strokes: [stroke(120, 100)] });
+    expect((chosen(next.repairs[0]) as { strokes: Stroke[] }).strokes).toHaveLength(2);
+    expect(() => after(document, edit)).toThrow(/there already/);
+  });
+
   test('is dated by what renders it, whatever the sender says, also where strokes join an older one', () => {
     const blend = { ...copy(), method: 'blend', avoid: [], version: 1 } as HandSpec;
     const document = placed(empty(), blend);

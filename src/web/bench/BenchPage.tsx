@@ -547,7 +547,11 @@ export default function BenchPage() {
       </Shell>
     );
   }
-  const saved = { saved: 'Saved', saving: 'Saving…', failed: 'Could not save, trying again' }[edits.state];
+  const saved = {
+    saved: 'Saved',
+    saving: 'Saving…',
+    failed: `${edits.waiting} not saved yet, trying again`,
+  }[edits.state];
   return (
     <Shell>
       <StageBar place={{ jobId: state.picture.jobId, pictureId }}>

@@ -1,103 +1,80 @@
-import { useCallback, useMemo, useRef, useState } from 'react';
+import { useEffect, useMemo, useSyncExternalStore } from 'react';
 import type { Edit, EditAnswer, FillRequest, PictureState, StepAnswer } from '../../contract/api.ts';
 import type { Point } from '../../core/mask/shapes.ts';
-import { pictureKey, RefusedError, send } from './http.ts';
+import { pictureKey, send } from './http.ts';
+import { browserDrawer, Outbox, type Letter } from './outbox.ts';
 import { showAtOnce } from './pending.ts';
 import { refreshPicture, sendChange, stateOf } from './picture-store.ts';
 
-export type SaveState = 'saved' | 'saving' | 'failed';
+/** What is sent and not answered yet, by picture; it goes on when its page is left. */
+const outboxes = new Map<string, Outbox>();
 
-const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
+function outboxOf(pictureId: string): Outbox {
+  let box = outboxes.get(pictureId);
+  if (!box) {
+    box = new Outbox(
+      (letter) => deliver(pictureId, letter),
+      browserDrawer(pictureId),
+      () => refreshPicture(pictureId),
+    );
+    outboxes.set(pictureId, box);
+    window.addEventListener('online', box.retry);
+  }
+  return box;
+}
 
-/**
- * Sends edits one after another, retries what could not be sent, and says how saving stands. Refusals (the server
- * understood and said no) are not retried but shown.
- */
-export function useEdits(pictureId: string) {
-  const [state, setState] = useState<SaveState>('saved');
-  const [refusal, setRefusal] = useState<string | null>(null);
-  const queue = useRef<Promise<unknown>>(Promise.resolve());
-  const waiting = useRef(0);
-
-  const enqueue = useCallback(
-    <T>(work: (once: string) => Promise<T>): Promise<T | null> => {
-      waiting.current++;
-      setState('saving');
-      const once = Array.from(crypto.getRandomValues(new Uint8Array(12)), (b) => b.toString(16).padStart(2, '0')).join(
-        '',
+function deliver(pictureId: string, { what, body, once }: Letter): Promise<unknown> {
+  const path = `${pictureKey(pictureId)}/${what}`;
+  const post = <T>(known?: string) => send<T>('POST', path, body, once, known);
+  switch (what) {
+    case 'edits':
+      return sendChange(
+        pictureId,
+        (known) => post<EditAnswer>(known),
+        (answer) => answer,
       );
-      const mine = queue.current.then(async () => {
-        for (let attempt = 0; ; attempt++) {
-          try {
-            return await work(once);
-          } catch (error) {
-            if (error instanceof RefusedError && error.status >= 400 && error.status < 500) {
-              setRefusal(error.message);
-              refreshPicture(pictureId);
-              return null;
-            }
-            setState('failed');
-            // The server says what is wrong, such as that its disk is full: people can do something about that.
-            if (error instanceof RefusedError && error.status >= 500) setRefusal(error.message);
-            await pause(Math.min(8000, 500 * 2 ** attempt));
-            setState('saving');
-          }
-        }
-      });
-      queue.current = mine.finally(() => {
-        waiting.current--;
-        if (waiting.current === 0) setState('saved');
-      });
-      return mine;
-    },
-    [pictureId],
-  );
+    case 'undo':
+    case 'redo':
+      return sendChange(
+        pictureId,
+        (known) => post<StepAnswer>(known),
+        (answer) => answer.changes,
+      );
+    case 'trace':
+      return sendChange(
+        pictureId,
+        (known) => post<{ changes: EditAnswer }>(known),
+        (answer) => answer.changes,
+      );
+    case 'fills':
+      return post().finally(() => refreshPicture(pictureId));
+    case 'mesh':
+      return post();
+  }
+}
 
-  return useMemo(() => {
-    const path = pictureKey(pictureId);
+/** Sends edits one after another, until each is answered, and says how saving stands. What is not answered outlives the window. */
+export function useEdits(pictureId: string) {
+  const outbox = outboxOf(pictureId);
+  const standing = useSyncExternalStore(outbox.subscribe, () => outbox.standing);
+  useEffect(() => void outbox.restore(), [outbox]);
+
+  const ways = useMemo(() => {
+    /** The picture as it is once an answer is there; null where it was refused. */
+    const shown = (answer: unknown): PictureState | null => (answer === null ? null : stateOf(pictureId)!);
     return {
       edit: (edit: Edit) => {
         const answered = showAtOnce(pictureId, edit);
-        return enqueue(async (once): Promise<PictureState> => {
-          await sendChange(
-            pictureId,
-            (known) => send<EditAnswer>('POST', `${path}/edits`, edit, once, known),
-            (answer) => answer,
-          );
-          return stateOf(pictureId)!;
-        }).finally(answered);
+        return outbox.post('edits', edit).then(shown).finally(answered);
       },
-      step: (direction: 'undo' | 'redo') =>
-        enqueue(async (once) => {
-          const { label } = await sendChange(
-            pictureId,
-            (known) => send<StepAnswer>('POST', `${path}/${direction}`, undefined, once, known),
-            (answer) => answer.changes,
-          );
-          return label;
-        }),
-      fill: (request: FillRequest) =>
-        enqueue(async (once) => {
-          const started = await send<{ repairId: string; taskId: string }>('POST', `${path}/fills`, request, once);
-          refreshPicture(pictureId);
-          return started;
-        }),
-      trace: (points: Point[]) =>
-        enqueue(async (once): Promise<PictureState> => {
-          await sendChange(
-            pictureId,
-            (known) => send<{ changes: EditAnswer }>('POST', `${path}/trace`, { points }, once, known),
-            (answer) => answer.changes,
-          );
-          return stateOf(pictureId)!;
-        }),
-      mesh: (faultIds: string[]) =>
-        enqueue((once) => send<{ taskId: string }>('POST', `${path}/mesh`, { faultIds }, once)),
-      state,
-      refusal,
-      dismiss: () => setRefusal(null),
+      step: (direction: 'undo' | 'redo') => outbox.post<StepAnswer>(direction).then((a) => a?.label ?? null),
+      fill: (request: FillRequest) => outbox.post<{ repairId: string; taskId: string }>('fills', request),
+      trace: (points: Point[]) => outbox.post('trace', { points }).then(shown),
+      mesh: (faultIds: string[]) => outbox.post<{ taskId: string }>('mesh', { faultIds }),
+      dismiss: outbox.dismiss,
     };
-  }, [pictureId, enqueue, state, refusal]);
+  }, [pictureId, outbox]);
+  return useMemo(() => ({ ...ways, ...standing }), [ways, standing]);
 }
 
 export type Edits = ReturnType<typeof useEdits>;

@@ -1,3 +1,4 @@
+import { newId } from '../../../contract/ids.ts';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { PictureState, PoseAnswer, PoseRequest } from '../../../contract/api.ts';
 import type { Fault, FaultKind, HandSpec, Repair } from '../../../contract/document.ts';
@@ -49,6 +50,8 @@ const START: HandSettings = {
 interface Session {
   key: string;
   repairId: string | null;
+  /** what a repair that is not placed yet will be called */
+  asked: string | null;
   strokes: Stroke[];
   faultId: string | null;
   /** strokes that the server has not answered yet */
@@ -210,6 +213,7 @@ export function useHand(options: {
       const made: Session = {
         key,
         repairId: onto?.id ?? null,
+        asked: null,
         strokes: onto && own && 'strokes' in own ? [...own.strokes] : [],
         faultId: fault?.id ?? null,
         pending: 0,
@@ -307,7 +311,7 @@ export function useHand(options: {
     async (
       spec: HandSpec,
       mark: { kind: FaultKind; shapes: Shape[] },
-      more: { reveal?: RevealMark[]; strength?: number } = {},
+      more: { id?: string; reveal?: RevealMark[]; strength?: number } = {},
     ) => {
       // What is painted far from the chosen fault is a repair of its own place.
       const own =
@@ -330,7 +334,9 @@ export function useHand(options: {
         ...more,
       });
       if (!next) return null;
-      const made = next.document.repairs.reduce((a, b) => (b.order > a.order ? b : a));
+      const made =
+        next.document.repairs.find((r) => r.id === more.id) ??
+        next.document.repairs.reduce((a, b) => (b.order > a.order ? b : a));
       if (!own && made.faultIds[0]) select([made.faultIds[0]], false);
       return made;
     },
@@ -374,16 +380,10 @@ export function useHand(options: {
       now.pending--;
       setVersion((v) => v + 1);
     };
-    if (now.repairId) void edits.edit({ type: 'addStrokes', id: now.repairId, strokes: [done] }).finally(finished);
-    else if (now.pending > 1) {
-      // The repair is still being placed; the stroke follows once its name is known.
-      const wait = setInterval(() => {
-        if (!now.repairId && now.pending > 1 && session.current === now) return;
-        clearInterval(wait);
-        if (now.repairId) void edits.edit({ type: 'addStrokes', id: now.repairId, strokes: [done] }).finally(finished);
-        else finished();
-      }, 20);
-    } else {
+    const id = now.repairId ?? now.asked;
+    if (id) void edits.edit({ type: 'addStrokes', id, strokes: [done] }).finally(finished);
+    else {
+      now.asked = newId();
       const shape: Shape = {
         op: 'add',
         kind: 'brush',
@@ -391,11 +391,14 @@ export function useHand(options: {
         size,
       };
       const kind: FaultKind = points.length < 3 && size <= 60 ? 'speck' : 'object';
-      void place(spec, { kind, shapes: [shape] })
+      void place(spec, { kind, shapes: [shape] }, { id: now.asked })
         .then((made) => {
           now.repairId = made?.id ?? null;
           if (made) now.faultId = made.faultIds[0] ?? null;
-          else preview.clear();
+          else {
+            preview.clear();
+            if (session.current === now) session.current = null;
+          }
         })
         .finally(finished);
     }
