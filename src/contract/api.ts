@@ -1,3 +1,4 @@
+import type { Box } from '../core/raster/raster.ts';
 import { z } from 'zod';
 import {
   fillSpecSchema,
@@ -139,10 +140,7 @@ export interface RepairStatus {
   /** shown: rendered and current; working: being rendered; stale: an older rendering is shown meanwhile */
   state: 'shown' | 'working' | 'stale' | 'failed';
   /** try id → what is known of its rendering */
-  tries: Record<
-    string,
-    { ready: boolean; key: string; reason: string; box: { x: number; y: number; width: number; height: number } }
-  >;
+  tries: Record<string, { ready: boolean; key: string; reason: string; box: Box }>;
   message?: string;
   /** made by an earlier version of its method: it stays as it is until it is made anew */
   earlier?: boolean;

@@ -85,7 +85,7 @@ export function rasterise(shapes: readonly Shape[], frame: Box): Mask {
   return mask;
 }
 
-function fillBox(mask: Mask, shape: { x: number; y: number; width: number; height: number }, box: Box, value: number) {
+function fillBox(mask: Mask, shape: Box, box: Box, value: number) {
   for (let y = box.y; y < box.y + box.height; y++) {
     if (y + 0.5 < shape.y || y + 0.5 > shape.y + shape.height) continue;
     for (let x = box.x; x < box.x + box.width; x++) {

@@ -113,7 +113,7 @@ export function replay(picture: Replayed, onRepair: (name: string) => void = () 
       marks,
       reveal: revealName(marks),
     };
-    entries.push({ repair, layerVisible: layer.visible, strength, key, shown: placed, current: true, marks, beneath });
+    entries.push({ repair, strength, key, shown: placed, current: true, marks, beneath });
   }
   return out;
 }

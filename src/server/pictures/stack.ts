@@ -22,7 +22,6 @@ export interface PlacedPatch {
 /** One repair in the stack, with what rendering it would depend on. */
 export interface StackEntry {
   repair: Repair;
-  layerVisible: boolean;
   /** strength with the layer's opacity and both visibilities */
   strength: number;
   /** key of the chosen try over the present pixels beneath */
@@ -200,7 +199,7 @@ export function stackOf(
     const reveal = revealName(marks);
     const shown = row ? { repairId: repair.id, key: row.key, box: row.box, strength, marks, reveal } : null;
     const current = row?.key === key;
-    entries.push({ repair, layerVisible: visible, strength, key, shown, current, marks, beneath });
+    entries.push({ repair, strength, key, shown, current, marks, beneath });
     touch(old?.shown);
     touch(shown);
   }

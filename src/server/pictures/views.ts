@@ -1,3 +1,4 @@
+import type { TileView } from '../../contract/views.ts';
 import type { z } from 'zod';
 import type { poseRequestSchema, proposalRequestSchema } from '../../contract/api.ts';
 import type { Shape } from '../../core/mask/shapes.ts';
@@ -8,9 +9,6 @@ import type { RunOptions } from '../work/pool.ts';
 import type { OpenPicture } from './open-picture.ts';
 import type { Pictures } from './pictures.ts';
 import type { PlacedPatch } from './stack.ts';
-
-/** `changes` are the repairs alone on grey, `only-ID` those of one layer. */
-export type TileView = 'repaired' | 'original' | 'difference' | 'changes' | `only-${string}`;
 
 type Encoded = { bytes: Uint8Array; type: string };
 

@@ -1,3 +1,4 @@
+import { tileViewSchema } from '../../contract/views.ts';
 import { Router } from 'express';
 import { z } from 'zod';
 import { pixelsQuerySchema, poseRequestSchema, proposalRequestSchema } from '../../contract/api.ts';
@@ -12,13 +13,7 @@ const boxOf = (side: z.ZodType<number>) => ({ x: whole, y: whole, width: side, h
 /** A rendering by its hash, or the sketch of a try. */
 const keySchema = z.object({ key: z.string().regex(/^([0-9a-f]{64}|sketch-[a-z0-9]{8,40})$/) });
 const tileSchema = z.object({
-  view: z.union([
-    z.enum(['repaired', 'original', 'difference', 'changes']),
-    z
-      .string()
-      .regex(/^only-[a-z0-9]{8,40}$/)
-      .transform((v) => v as `only-${string}`),
-  ]),
+  view: tileViewSchema,
   level: whole,
   x: whole,
   y: whole,

@@ -1,3 +1,4 @@
+import type { Box } from '../../core/raster/raster.ts';
 import { and, desc, eq, inArray, not, sql } from 'drizzle-orm';
 import { Refused } from '../../contract/refused.ts';
 import { dropIfUnnamed, storeBytes } from './blobs.ts';
@@ -14,7 +15,7 @@ export interface RenderRecord {
   key: string;
   tryId: string;
   patch: Uint8Array;
-  box: { x: number; y: number; width: number; height: number };
+  box: Box;
   reason: string;
 }
 

@@ -1,3 +1,4 @@
+import type { Box } from '../../core/raster/raster.ts';
 import { blob, index, integer, primaryKey, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
 import type { Change, Fault, Layer, Repair } from '../../contract/document.ts';
 import type { SurveyFind, SurveyRequest } from '../../contract/survey.ts';
@@ -150,7 +151,7 @@ export const renders = sqliteTable(
     patch: text()
       .notNull()
       .references(() => blobs.hash),
-    box: text({ mode: 'json' }).$type<{ x: number; y: number; width: number; height: number }>().notNull(),
+    box: text({ mode: 'json' }).$type<Box>().notNull(),
     reason: text().notNull(),
     at: integer().notNull(),
   },

@@ -1,3 +1,4 @@
+import type { Box } from '../../core/raster/raster.ts';
 import { Redo2, Undo2 } from 'lucide-react';
 import { useCallback, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import { useParams } from 'react-router';
@@ -152,7 +153,7 @@ export default function BenchPage() {
   const [preview, setPreview] = useState<Preview | null>(null);
   const [draft, setDraft] = useState<Point[]>([]);
   const [areas, setAreas] = useState<FillAreas>(NO_AREAS);
-  const [view, setView] = useState<{ x: number; y: number; width: number; height: number; scale: number } | null>(null);
+  const [view, setView] = useState<(Box & { scale: number }) | null>(null);
   const [help, setHelp] = useState(false);
   const [byKeys, setByKeys] = useState(false);
   const handle = useRef<ViewerHandle | null>(null);

@@ -1,3 +1,4 @@
+import type { Box } from '../../core/raster/raster.ts';
 import { useRef, type PointerEvent } from 'react';
 import styled from 'styled-components';
 import type { PictureState } from '../../contract/api.ts';
@@ -32,7 +33,7 @@ export function ArmsLength(props: {
   surround: string;
   compare: Compare;
   only: string | null;
-  view: { x: number; y: number; width: number; height: number } | null;
+  view: Box | null;
   onGo(x: number, y: number): void;
 }) {
   const { state, view } = props;

@@ -1,3 +1,4 @@
+import type { Box } from '../../core/raster/raster.ts';
 import { useCallback, useEffect, useRef, type PointerEvent as ReactPointerEvent, type ReactNode } from 'react';
 import styled from 'styled-components';
 import type { PictureState } from '../../contract/api.ts';
@@ -12,7 +13,7 @@ export type ShapeTool = 'brush' | 'outline' | 'corners' | 'box' | 'strand';
 /** A rendering shown in place, before it is chosen. */
 export interface Preview {
   url: string;
-  box: { x: number; y: number; width: number; height: number };
+  box: Box;
 }
 
 const Frame = styled.div<{ $surround: string }>`
@@ -87,7 +88,7 @@ interface Props {
   onShape(shape: Shape): void;
   onPick(at: Point): void;
   onHandle(handle: ViewerHandle | null): void;
-  onView(view: { x: number; y: number; width: number; height: number; scale: number }): void;
+  onView(view: Box & { scale: number }): void;
   /** points set so far by clicks or keys */
   draft: Point[];
   setDraft(points: Point[]): void;

@@ -1,8 +1,6 @@
+import type { TileView } from '../../contract/views.ts';
 import type { PictureState } from '../../contract/api.ts';
 import { TILE_SIDE } from '../../core/raster/pyramid.ts';
-
-/** What tiles show; `changes` are the repairs alone on grey, `only-ID` those of one layer. */
-export type TileView = 'repaired' | 'original' | 'difference' | 'changes' | `only-${string}`;
 
 /**
  * Where the viewer finds its tiles. Each tile's address carries the last version in which it changed, so that after a

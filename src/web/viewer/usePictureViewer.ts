@@ -1,7 +1,8 @@
 import OpenSeadragon from 'openseadragon';
 import { useEffect, useRef, useState, type RefObject } from 'react';
 import type { PictureState } from '../../contract/api.ts';
-import { tileSource, type TileView } from './tiles.ts';
+import type { TileView } from '../../contract/views.ts';
+import { tileSource } from './tiles.ts';
 
 /** How the close-up is compared: as repaired, as it came, split by a divider, the difference of both, or what was put on alone. */
 export type Compare = 'repaired' | 'before' | 'divider' | 'difference' | 'changes';

@@ -10,7 +10,6 @@ import type { HandSpec } from '../../../contract/document.ts';
 /** What the worker is asked. */
 export type ToPreview =
   | { type: 'picture'; id: string; width: number; height: number; layer: string | null; repair: string | null }
-  | { type: 'fetch'; boxes: Box[] }
   | {
       type: 'render';
       n: number;
@@ -103,8 +102,6 @@ self.onmessage = ({ data }: MessageEvent<ToPreview>) => {
     picture = new BlockPicture(data.width, data.height);
     path = `/api/pictures/${data.id}`;
     query = data.repair ? `&repair=${data.repair}` : data.layer ? `&layer=${data.layer}` : '';
-  } else if (data.type === 'fetch') {
-    for (const box of data.boxes) void at(box).catch(() => undefined);
   } else {
     render(data).catch((error: Error) => {
       const answer: FromPreview = { type: 'failed', n: data.n, message: error.message };

@@ -1,6 +1,6 @@
 import { useEffect, useMemo, useRef } from 'react';
 import type { HandSpec } from '../../../contract/document.ts';
-import { intersect, isEmpty, union, type Box } from '../../../core/raster/raster.ts';
+import { isEmpty, union, type Box } from '../../../core/raster/raster.ts';
 import type { FromPreview, ToPreview } from './preview.worker.ts';
 
 /** Pixels shown in place until the server has laid them on: a canvas over a box of the picture, grown as needed. */
@@ -62,7 +62,6 @@ export interface Preview {
     /** names the state of the pixels; what was read of the same one is kept */
     stamp: string;
   }): void;
-  fetch(boxes: Box[]): void;
   /** Renders and shows; while it is being rendered only the newest request waits, with the parts of those it replaces. */
   render(spec: HandSpec, options?: { part?: Box; strength?: number; alone?: boolean }): void;
   clear(): void;
@@ -145,7 +144,6 @@ export function usePreview(onShown: () => void, onFailed: (message: string) => v
         s.name = name;
         send({ type: 'picture', id, width, height, layer, repair });
       },
-      fetch: (boxes) => send({ type: 'fetch', boxes }),
       render(spec, { part, strength = 1, alone: only = false } = {}) {
         const asked: Asked = { spec, part: part ?? null, strength, alone: only, moved: s.moved };
         s.moved = [];
@@ -169,6 +167,3 @@ export function usePreview(onShown: () => void, onFailed: (message: string) => v
     };
   }, []);
 }
-
-/** Cuts a box to a picture. */
-export const within = (box: Box, width: number, height: number): Box => intersect(box, { x: 0, y: 0, width, height });
