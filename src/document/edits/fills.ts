@@ -251,5 +251,6 @@ export function planFills(
     }
   }
   if (!repairIds.length) throw new Refused('None of these faults is open. Choose open ones.', 409);
-  return { label: `Treat ${repairIds.length} faults`, changes, repairIds };
+  const many = repairIds.length > 1 ? `${repairIds.length} faults` : 'a fault';
+  return { label: `Treat ${many}`, changes, repairIds };
 }

@@ -1,6 +1,5 @@
 import styled from 'styled-components';
 import { dismissTask, useConnected, useTasks } from '../lib/api.ts';
-import { send } from '../lib/http.ts';
 import { theme } from '../theme.ts';
 import { Button } from './controls.tsx';
 
@@ -23,14 +22,9 @@ export const Notice = styled.div<{ $bad?: boolean }>`
   gap: 6px 10px;
   align-items: center;
   font-size: 13px;
-  progress {
-    grid-column: 1 / -1;
-    width: 100%;
-    height: 5px;
-  }
 `;
 
-/** Work in progress, what failed, and whether the server answers; with a way to stop or put away each. */
+/** What failed, and whether the server answers; with a way to put each away. What goes on is in the bar. */
 export function Notices({
   refusal,
   onDismiss,
@@ -58,31 +52,17 @@ export function Notices({
         </Notice>
       )}
       {tasks
-        .filter((t) => t.state === 'running' || t.state === 'failed')
-        .map((task) =>
-          task.state === 'failed' ? (
-            <Notice key={task.id} $bad>
-              <span>
-                {task.label}: {task.message}
-              </span>
-              <Button kind="quiet" onPress={() => dismissTask(task.id)}>
-                Put away
-              </Button>
-            </Notice>
-          ) : (
-            <Notice key={task.id}>
-              <span>{task.label}</span>
-              <Button
-                kind="quiet"
-                aria-label={`Stop: ${task.label}`}
-                onPress={() => void send('DELETE', `/api/tasks/${task.id}`)}
-              >
-                Stop
-              </Button>
-              <progress value={task.done} max={1} aria-label={task.label} />
-            </Notice>
-          ),
-        )}
+        .filter((t) => t.state === 'failed')
+        .map((task) => (
+          <Notice key={task.id} $bad>
+            <span>
+              {task.label}: {task.message}
+            </span>
+            <Button kind="quiet" onPress={() => dismissTask(task.id)}>
+              Put away
+            </Button>
+          </Notice>
+        ))}
     </Stack>
   );
 }

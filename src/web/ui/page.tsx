@@ -2,6 +2,7 @@ import type { ReactNode } from 'react';
 import { NavLink } from 'react-router';
 import styled from 'styled-components';
 import { theme } from '../theme.ts';
+import { TaskPlace } from './tasks.tsx';
 
 const Bar = styled.header`
   display: flex;
@@ -54,18 +55,17 @@ const Bar = styled.header`
     color: #77756e;
   }
   .side {
-    margin-left: auto;
     display: flex;
     gap: 8px;
     align-items: center;
     font-size: 13px;
-    min-width: 0;
+    flex: none;
   }
   .title {
     overflow: hidden;
     text-overflow: ellipsis;
     white-space: nowrap;
-    max-width: 300px;
+    max-width: 180px;
   }
 `;
 
@@ -111,6 +111,7 @@ export function StageBar({ place = {}, children }: { place?: Place; children?: R
           ))}
         </ol>
       </nav>
+      <TaskPlace pictureId={place.pictureId} />
       <div className="side">{children}</div>
     </Bar>
   );
