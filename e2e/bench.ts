@@ -69,3 +69,13 @@ export async function triesReady(page: Page, number: number): Promise<void> {
   await expect(page.getByRole('button', { name: /^Try \d+/ })).toHaveCount(number, { timeout: 150_000 });
   await expect(page.getByRole('button', { name: /being made/ })).toHaveCount(0, { timeout: 150_000 });
 }
+
+/** Sets the donor with the key held and a click. */
+export async function setDonor(page: Page, x: number, y: number): Promise<void> {
+  const at = await onPage(page, x, y);
+  await page.mouse.move(at.x, at.y);
+  await page.keyboard.down('d');
+  await page.mouse.down();
+  await page.mouse.up();
+  await page.keyboard.up('d');
+}

@@ -2,7 +2,7 @@ import AxeBuilder from '@axe-core/playwright';
 import { expect, test, type Page } from '@playwright/test';
 import sharp from 'sharp';
 import type { PictureState } from '../src/contract/api.ts';
-import { closeUpReady, complaints, draw, onPage } from './bench.ts';
+import { closeUpReady, complaints, draw, onPage, setDonor } from './bench.ts';
 import { TestServer } from './server.ts';
 
 const server = new TestServer();
@@ -55,15 +55,6 @@ async function centre(page: Page, x: number, y: number, scale: number): Promise<
   );
   await closeUpReady(page);
 }
-/** Sets the donor with the key held and a click. */
-async function donor(page: Page, x: number, y: number): Promise<void> {
-  const at = await onPage(page, x, y);
-  await page.mouse.move(at.x, at.y);
-  await page.keyboard.down('d');
-  await page.mouse.down();
-  await page.mouse.up();
-  await page.keyboard.up('d');
-}
 
 test('a contour broken by a crease is rebuilt by copy; an old repair is weakened, its donor dragged, its parts hidden', async ({
   page,
@@ -91,7 +82,7 @@ test('a contour broken by a crease is rebuilt by copy; an old repair is weakened
 
   for (let n = 0; n < 3; n++) await page.keyboard.press('.');
   // The donor travels along the jamb: pick-up and put-down points lie on the same line of the structure.
-  await donor(page, 190, 103);
+  await setDonor(page, 190, 103);
   await draw(page, [
     [190, 148],
     [190, 166],
@@ -437,7 +428,7 @@ test('a donor that returns, one turned by its knob, grain, and the original brou
   await closeUpReady(page);
   await centre(page, 350, 250, 1.4);
   await page.keyboard.press('4');
-  await donor(page, 250, 160);
+  await setDonor(page, 250, 160);
   await page.getByRole('radio', { name: 'returns' }).click();
   for (const y of [160, 220])
     await draw(page, [

@@ -1,6 +1,6 @@
 import { expect, test, type Page } from '@playwright/test';
 import type { PictureState } from '../src/contract/api.ts';
-import { closeUpReady, draw, onPage, photoBytes } from './bench.ts';
+import { closeUpReady, draw, photoBytes, setDonor } from './bench.ts';
 import { TestServer } from './server.ts';
 
 const server = new TestServer();
@@ -17,14 +17,6 @@ async function open(page: Page, name: string): Promise<string> {
 const look = (id: string) => server.json<PictureState>(`/pictures/${id}`);
 const strokesOf = ({ document }: PictureState) =>
   document.repairs.flatMap((r) => r.tries.flatMap(({ spec }) => ('strokes' in spec ? [spec.strokes.length] : [])));
-async function setDonor(page: Page, x: number, y: number): Promise<void> {
-  const at = await onPage(page, x, y);
-  await page.mouse.move(at.x, at.y);
-  await page.keyboard.down('d');
-  await page.mouse.down();
-  await page.mouse.up();
-  await page.keyboard.up('d');
-}
 const line = (x: number, y: number): Array<[number, number]> => [
   [x, y],
   [x + 30, y + 4],

@@ -54,7 +54,7 @@ async function survey(
         ),
       ),
     );
-    const { finds } = await pool.run('settleFinds', { raster, finds: seen.flatMap((s) => s.finds) }, { signal });
+    const { finds } = await pool.run('mergeFinds', { raster, finds: seen.flatMap((s) => s.finds) }, { signal });
     const list: SurveyFind[] = finds.map((f, n) => ({
       ...f,
       id: `f${n + 1}`,

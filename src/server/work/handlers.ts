@@ -90,7 +90,7 @@ export const handlers: Handlers = {
     return { finds: runFinders(raster, { ...options, onProgress: progress }) };
   },
 
-  settleFinds: async ({ raster, finds }) => ({ finds: mergeFinds(raster, finds) }),
+  mergeFinds: async ({ raster, finds }) => ({ finds: mergeFinds(raster, finds) }),
 
   trace: async ({ raster, points }) => ({ strand: traceStrand(raster, points) }),
 

@@ -82,7 +82,7 @@ export interface Tasks {
     output: { finds: Surveyed[] };
   };
   /** the finds of several threads as one list */
-  settleFinds: { input: { raster: Raster; finds: Surveyed[] }; output: { finds: Surveyed[] } };
+  mergeFinds: { input: { raster: Raster; finds: Surveyed[] }; output: { finds: Surveyed[] } };
   /** follow a strand through points set on it */
   trace: { input: { raster: Raster; points: Point[] }; output: { strand: TracedStrand } };
   /** find the other strands of a mesh, and clips and knots on them */
