@@ -67,7 +67,7 @@ describe('what changes a picture', () => {
     expect(sent).toHaveLength(3);
   });
 
-  test('and is refused is told and not sent again, nor is what follows about the same row', async () => {
+  test('and is refused is told and not sent again, nor is what follows about a row that was not made', async () => {
     const sent: unknown[] = [];
     let refused = 0;
     const kept = drawer();
@@ -81,16 +81,25 @@ describe('what changes a picture', () => {
       () => refused++,
     );
     const answers = await Promise.all([
-      box.post('edits', { id: 'a', no: true }),
-      box.post('edits', { id: 'b' }),
+      box.post('edits', { type: 'placeRepair', id: 'a', no: true }),
+      box.post('edits', { type: 'changeFault', id: 'b' }),
       box.post('edits', { id: 'a', strokes: 1 }),
     ]);
     expect(answers).toEqual([null, 'b', null]);
-    expect(sent).toEqual([{ id: 'a', no: true }, { id: 'b' }]);
+    expect(sent).toEqual([
+      { type: 'placeRepair', id: 'a', no: true },
+      { type: 'changeFault', id: 'b' },
+    ]);
     expect(box.standing).toEqual({ state: 'saved', waiting: 0, refusal: 'The mark lies outside.' });
     expect([refused, kept.letters.length]).toEqual([1, 0]);
     box.dismiss();
     expect(box.standing.refusal).toBeNull();
+    // A change that is refused says nothing about the next one of the same row.
+    const two = [
+      box.post('edits', { type: 'changeFault', id: 'b', no: true }),
+      box.post('edits', { id: 'b', set: {} }),
+    ];
+    expect(await Promise.all(two)).toEqual([null, 'b']);
   });
 
   test('waits longer each time while the server is away, and goes at once when the connection is back', async () => {

@@ -38,12 +38,15 @@ interface Waiting {
   resolve: (answer: unknown) => void;
 }
 
-/** The row that a letter makes or is about. */
-const rowOf = ({ body }: Letter): string | undefined => (body as { id?: string } | undefined)?.id;
+/** The row that a letter is about, and whether it makes it. */
+function rowOf({ body }: Letter): { id?: string; made: boolean } {
+  const edit = body as { type?: string; id?: string } | undefined;
+  return { id: edit?.id, made: edit?.type === 'placeRepair' };
+}
 
 /**
  * Sends what changes a picture, one letter after another, again and again until it is answered. Refusals (the server understood
- * and said no) are told and not sent again, nor is what follows about the same row.
+ * and said no) are told and not sent again, nor is what follows about a row that was not made.
  */
 export class Outbox {
   private readonly queue: Waiting[] = [];
@@ -113,9 +116,9 @@ export class Outbox {
       } catch (error) {
         if (error instanceof RefusedError && error.status < 500) {
           attempt = 0;
-          // What was to be done to the same row cannot be done either.
+          // What was to be done to a row that is not made cannot be done either.
           const row = rowOf(letter);
-          const lost = row === undefined ? [] : this.queue.slice(1).filter((w) => rowOf(w.letter) === row);
+          const lost = row.made && row.id ? this.queue.slice(1).filter((w) => rowOf(w.letter).id === row.id) : [];
           for (const w of lost) this.queue.splice(this.queue.indexOf(w), 1);
           this.settle(1, lost);
           this.say({ refusal: error.message });

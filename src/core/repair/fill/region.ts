@@ -215,7 +215,7 @@ function fillPart(
       .flatMap((box) => {
         const parts = cut ? stretchesOf(deepOwn, bounds.width, box) : [box];
         stretches = Math.max(stretches, parts.length);
-        return parts;
+        return parts.map((part) => ({ ...part, stretch: parts.length > 1 }));
       })
       .map((box) => ({ ...box, x: box.x + bounds.x, y: box.y + bounds.y }));
     boxes.forEach((box, n) => {
@@ -224,7 +224,7 @@ function fillPart(
       );
       laidOut ??= found;
       // What is laid out is known to the next stretch.
-      if (isLaidOut(kind)) clear(deep, output.width, box);
+      if (box.stretch) clear(deep, output.width, box);
     });
   }
   const reason = reasonFor(style, depth, predicted, searched, laidOut, stretches);
