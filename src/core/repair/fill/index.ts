@@ -62,7 +62,7 @@ const SLIM = 60;
 /** Fill: replaces the cover with what the method finds or predicts by itself. */
 export const fill: RepairMethod<FillSpec> = {
   method: 'fill',
-  version: 4,
+  version: 5,
   readBox: reachBox,
   sketch: sketchFill,
   divides(spec, width, height) {

@@ -3,7 +3,10 @@ import { Decider, levelWhereAcross, type Layout } from './decide.ts';
 import { decideEven } from './even.ts';
 import { joinSeams, type Joined } from './join.ts';
 import type { Pieces } from './pieces.ts';
+import type { Level } from './levels.ts';
 import type { Resolutions } from './prepare.ts';
+import type { Softness } from './soften.ts';
+import { edgeWidthsOf } from './edge-widths.ts';
 import { surfaceOf } from './surface.ts';
 import { toneOf, WITHIN_STEP, type Tone } from './tone.ts';
 
@@ -25,8 +28,26 @@ export function carryOut({ levels, at }: Resolutions, layout: Layout, step: numb
   for (let l = at - 1; l >= 0; l--) pieces = carryUp(pieces, levels[l]);
   const shift = levelWhereAcross(levels, TONE_ACROSS);
   const surface = step === WITHIN_STEP ? surfaceOf(levels[shift]) : null;
-  const tone = toneOf(pieces, levels[shift], shift, step, surface);
+  const tone = toneOf(pieces, levels[shift], shift, step, surface, softAt(levels, shift));
   return { pieces, tone, joined: joinSeams(pieces, levels[0], tone, step) };
+}
+
+/** Finer levels than that of tone that softness is measured on: so many parts of its px. */
+const FINER = 2;
+/** Edges that are less wide, in px of the level of tone and of the picture, count as sharp. */
+const SHARP = 0.7;
+const SHARP_PX = 8;
+
+/** How wide edges are at a place of the level of tone, in its px; 0 where they are sharp. */
+function softAt(levels: readonly Level[], shift: number): Softness {
+  const at = Math.max(0, shift - FINER);
+  const size = 1 << (shift - at);
+  const softness = edgeWidthsOf(levels[at]);
+  const least = Math.max(SHARP, SHARP_PX / (1 << shift));
+  return (x, y) => {
+    const wide = softness.at((x + 0.5) * size, (y + 0.5) * size) / size;
+    return wide < least ? 0 : wide;
+  };
 }
 
 /** One ground: woven where that can be done at full resolution, else laid out in large pieces, which keep their detail. */

@@ -79,10 +79,22 @@ export function joinSeams({ box, labels, moves }: Pieces, level: Level, tone: To
     for (let c = 0; c < 3; c++) step[c] += pixels[4 * b + c] - pixels[4 * a + c];
     return true;
   };
-  const weightOf = () => {
-    const size = Math.sqrt(step[0] ** 2 + step[1] ** 2 + step[2] ** 2) / (CHANCE * most);
+  /** By what the corrections of tone of both sides leave of the step. */
+  const weightOf = (n: number, m: number) => {
+    let sum = 0;
+    for (let c = 0; c < 3; c++) sum += (step[c] - before[4 * n + c] + (m < 0 ? 0 : before[4 * m + c])) ** 2;
+    const size = Math.sqrt(sum) / (CHANCE * most);
     return 1 / (1 + size ** 4);
   };
+  for (let i = 0; i < labels.length; i++) {
+    const n = node[i];
+    if (n < 0) continue;
+    const x = i % width;
+    toneAt(tone, labels[i], box.x + x, box.y + (i - x) / width, add);
+    for (let c = 0; c < 3; c++) value[4 * n + c] = add[c];
+    value[4 * n + 3] = 0;
+  }
+  const before = value.slice();
   for (let i = 0; i < labels.length; i++) {
     const n = node[i];
     if (n < 0) continue;
@@ -90,9 +102,6 @@ export function joinSeams({ box, labels, moves }: Pieces, level: Level, tone: To
     const y = (i - x) / width;
     const [px, py] = [box.x + x, box.y + y];
     const own = moves[labels[i]];
-    toneAt(tone, labels[i], px, py, add);
-    for (let c = 0; c < 3; c++) value[4 * n + c] = add[c];
-    value[4 * n + 3] = 0;
     for (let k = 0; k < 4; k++) {
       const [dx, dy] = [k === 0 ? 1 : k === 1 ? -1 : 0, k === 2 ? 1 : k === 3 ? -1 : 0];
       const [u, v] = [x + dx, y + dy];
@@ -112,7 +121,7 @@ export function joinSeams({ box, labels, moves }: Pieces, level: Level, tone: To
         read += more(at(px + dx + own.x, py + dy + own.y), at(px + dx + other.x, py + dy + other.y)) ? 1 : 0;
         if (!read) continue;
         for (let c = 0; c < 3; c++) step[c] /= read;
-        weights[link] = weightOf();
+        weights[link] = weightOf(n, m);
         for (let c = 0; c < 3; c++) steps[4 * link + c] = step[c];
         continue;
       }
@@ -127,7 +136,7 @@ export function joinSeams({ box, labels, moves }: Pieces, level: Level, tone: To
       if (q < 0 || !known[q]) continue;
       step.fill(0);
       if (!more(at(px + dx + own.x, py + dy + own.y), q)) continue;
-      const w = weightOf();
+      const w = weightOf(n, -1);
       held[n] += w;
       for (let c = 0; c < 3; c++) pulls[4 * n + c] += w * step[c];
     }

@@ -1,5 +1,6 @@
-import { Kernels } from '../../../kernels/memory.ts';
 import type { Level } from './levels.ts';
+import { relax } from './relax.ts';
+import { softened, type Softness } from './soften.ts';
 import type { Surface } from './surface.ts';
 import type { Pieces } from './pieces.ts';
 
@@ -11,7 +12,6 @@ export const WITHIN_STEP = 90;
 const REACH = 3;
 /** What holds a correction to nothing where nothing else tells. */
 const HOLD = 0.0005;
-const SWEEPS = 240;
 
 /** Corrections of tone of the covered pixels of one level, and by which piece each was found. */
 export interface Tone {
@@ -98,9 +98,17 @@ function piecesAt(fine: Pieces, level: Level, shift: number): Pieces {
  * @param shift its place in the list of levels
  * @param most step in tone that still counts as a difference to be evened
  * @param surface how the tone of the ground falls off over the window: a piece takes on that of its new place
+ * @param soft how wide edges are at a place of the level
  * Source: Pérez, Gangnet & Blake, "Poisson Image Editing", 2003, with weights as in robust estimation; own measurement.
  */
-export function toneOf(fine: Pieces, level: Level, shift: number, most: number, surface?: Surface | null): Tone {
+export function toneOf(
+  fine: Pieces,
+  level: Level,
+  shift: number,
+  most: number,
+  surface?: Surface | null,
+  soft?: Softness,
+): Tone {
   const pieces = piecesAt(fine, level, shift);
   const { box, labels, moves } = pieces;
   const { width, height } = box;
@@ -168,7 +176,9 @@ export function toneOf(fine: Pieces, level: Level, shift: number, most: number, 
       for (let c = 0; c < 3; c++) pulls[4 * n + c] += w * step[c];
     }
   }
-  const solved = relax(pixels, node, width, weights, steps, held, pulls);
+  const nodes = { pixels, node, width };
+  const solved = relax(nodes, { weights, steps, held, pulls });
+  if (soft) softened(pieces, level, nodes, soft, solved);
   const add = new Float32Array(3 * labels.length);
   for (let n = 0; n < count; n++) for (let c = 0; c < 3; c++) add[3 * pixels[n] + c] = solved[4 * n + c];
   return { level: shift, box, labels, add };
@@ -183,41 +193,6 @@ function inner(level: Level, x: number, y: number, k: number, most: number): num
   let sum = 0;
   for (let c = 0; c < 3; c++) sum += (level.pixels[a + c] - level.pixels[b + c]) ** 2;
   return 1 / (1 + (Math.sqrt(sum) / most) ** 4);
-}
-
-/** Over-relaxation of the weighted membrane. @returns four floats a node */
-function relax(
-  pixels: Int32Array,
-  node: Int32Array,
-  width: number,
-  weights: Float32Array,
-  steps: Float32Array,
-  held: Float32Array,
-  pulls: Float32Array,
-): Float32Array {
-  const count = pixels.length;
-  const kernels = new Kernels();
-  const put = (values: Float32Array) => {
-    const at = kernels.reserve(values.byteLength);
-    kernels.f32(at, values.length).set(values);
-    return at;
-  };
-  const [weightsAt, stepsAt, heldAt, pullsAt] = [weights, steps, held, pulls].map(put);
-  const valueAt = kernels.reserve(16 * count);
-  const linksAt = kernels.reserve(16 * count);
-  kernels.f32(valueAt, 4 * count).fill(0);
-  const links = kernels.i32(linksAt, 4 * count).fill(-1);
-  for (let n = 0; n < count; n++) {
-    const i = pixels[n];
-    const right = (i % width) + 1 < width ? node[i + 1] : -1;
-    const below = i + width < node.length ? node[i + width] : -1;
-    links[4 * n] = right;
-    links[4 * n + 2] = below;
-    if (right >= 0) links[4 * right + 1] = n;
-    if (below >= 0) links[4 * below + 3] = n;
-  }
-  kernels.run.toneSweeps(valueAt, linksAt, weightsAt, stepsAt, heldAt, pullsAt, count, SWEEPS, 1.93);
-  return kernels.f32(valueAt, 4 * count).slice();
 }
 
 /** The correction at a pixel of level 0 of a piece, from the corrections of that piece around it. */
