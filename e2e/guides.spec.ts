@@ -65,7 +65,7 @@ test('an edge that is drawn across a cover runs on there, in another try than th
   await page.getByRole('button', { name: 'Finish' }).click();
   await expect(page.getByText('Edges run on as drawn.')).toBeVisible();
   if (process.env.TERSUM_LOOK) await page.screenshot({ path: `${process.env.TERSUM_LOOK}/guides-drawn.png` });
-  await page.getByRole('region', { name: 'Treatment' }).getByRole('button', { name: 'Fill', exact: true }).click();
+  await page.getByRole('region', { name: 'Next step' }).getByRole('button', { name: 'Fill', exact: true }).click();
   await triesReady(page, 3);
   await expect(page.getByText(/the drawn edges run on inside/).first()).toBeVisible();
   if (process.env.TERSUM_LOOK) await page.screenshot({ path: `${process.env.TERSUM_LOOK}/guides-filled.png` });

@@ -383,8 +383,8 @@ test('layers: grouped, dragged, shown alone, duplicated, merged, all undone; a p
   const target = (await page.getByRole('group', { name: 'Layer Objects' }).boundingBox())!;
   await page.mouse.move(grip.x + 5, grip.y + 5);
   await page.mouse.down();
-  await page.mouse.move(target.x + 60, target.y + 30, { steps: 8 });
-  await page.mouse.move(target.x + 60, target.y + 40, { steps: 4 });
+  await page.mouse.move(target.x + 60, target.y + target.height / 2 - 3, { steps: 8 });
+  await page.mouse.move(target.x + 60, target.y + target.height / 2, { steps: 4 });
   await page.mouse.up();
   await expect.poll(names).toEqual(['Layer 2', 'Objects']);
   await page.getByRole('button', { name: 'Move Layer 2 up' }).click();

@@ -34,6 +34,8 @@ test('every screen of the demo studio is accessible and silent', async ({ page }
   await sound(page);
   // The bench shows without scrolling at 1280 × 800.
   expect(await page.evaluate(() => document.documentElement.scrollHeight)).toBeLessThanOrEqual(800);
+  await page.getByRole('button', { name: /done with$/ }).click();
+  await sound(page);
   await page.getByRole('button', { name: /^Fault 8/ }).click();
   await expect(page.getByRole('region', { name: 'Treatment' })).toContainText('across');
   await page.keyboard.press('2');

@@ -21,6 +21,7 @@ const name = plainName(120);
 const share = z.number().min(0).max(1);
 
 export const FAULT_STATES = ['open', 'treated', 'left', 'checked'] as const;
+export type FaultState = (typeof FAULT_STATES)[number];
 
 export const faultSchema = z.object({
   id: idSchema,

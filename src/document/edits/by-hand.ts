@@ -1,5 +1,4 @@
 import type { Change, Fault, HandSpec, Repair } from '../../contract/document.ts';
-import { newId } from '../../contract/ids.ts';
 import { Refused } from '../../contract/refused.ts';
 import type { RevealMark } from '../../core/mask/reveal.ts';
 import { dated } from '../../core/repair/registry.ts';
@@ -30,20 +29,21 @@ const withSpec = (repair: Repair, spec: HandSpec): Repair => ({
 });
 
 /** Puts a repair by hand on faults that are there, or on a place that it marks. */
-export const placeRepair: Plan<'placeRepair'> = (document, edit, { size, advice, habits }) => {
+export const placeRepair: Plan<'placeRepair'> = (document, edit, { size, advice, habits, name }) => {
   if (edit.id && document.repairs.some((r) => r.id === edit.id))
     throw new Refused('A repair of this name is there already.', 409);
   const changes: Change[] = [];
   const faults: Fault[] = edit.faultIds.map((id) => find(document.faults, id, 'fault'));
   if (edit.mark) {
-    const fault = newFault(document, edit.mark.shapes, edit.mark.kind, size, advice[0], habits[edit.mark.kind]);
+    const { shapes, kind } = edit.mark;
+    const fault = newFault(document, shapes, kind, size, advice[0], habits[kind], name());
     faults.push(fault);
     changes.push(added('fault', { ...fault, state: 'treated' }));
   }
-  const layer = layerFor(document, edit.layerId, faults, changes);
-  const tryId = newId();
+  const layer = layerFor(document, edit.layerId, faults, changes, name);
+  const tryId = name();
   const repair = newRepair(document, {
-    id: edit.id ?? newId(),
+    id: edit.id ?? name(),
     layerId: layer.id,
     faultIds: faults.map((f) => f.id),
     tries: [{ id: tryId, spec: dated(edit.spec) }],

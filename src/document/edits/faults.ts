@@ -17,6 +17,7 @@ export function newFault(
   size: Size,
   advised?: Advice,
   habit?: KindDefaults,
+  id = newId(),
 ): Fault {
   const bounds = boundsOfShapes(shapes, size.width, size.height);
   if (isEmpty(bounds)) throw new Refused('The mark lies outside the picture. Mark a place on it.');
@@ -31,7 +32,7 @@ export function newFault(
     feather: proposed.feather,
   };
   const number = document.faults.reduce((n, f) => Math.max(n, f.number), 0) + 1;
-  return { id: newId(), number, kind, shapes, margin, feather, state: 'open', ...(advice && { advice }) };
+  return { id, number, kind, shapes, margin, feather, state: 'open', ...(advice && { advice }) };
 }
 
 /** Open faults that go, since new ones hold them. */
@@ -41,20 +42,20 @@ function replaced(document: PictureDocument, replaces: string[]): Change[] {
 }
 
 /** Marks a fault. */
-export const addFault: Plan<'addFault'> = (document, edit, { size, advice, habits }) => {
+export const addFault: Plan<'addFault'> = (document, edit, { size, advice, habits, name }) => {
   const fault = {
-    ...newFault(document, edit.shapes, edit.kind, size, advice[0], habits[edit.kind]),
+    ...newFault(document, edit.shapes, edit.kind, size, advice[0], habits[edit.kind], name()),
     line: edit.line,
   };
   return { label: `Mark fault ${fault.number}`, changes: [added('fault', fault)] };
 };
 
 /** Takes several finds into the worklist at once. */
-export const addFaults: Plan<'addFaults'> = (document, edit, { size, advice, habits }) => {
+export const addFaults: Plan<'addFaults'> = (document, edit, { size, advice, habits, name }) => {
   const grown = { ...document, faults: document.faults.slice() };
   const changes = edit.faults.flatMap(({ kind, shapes, found }, n) => {
     if (isEmpty(boundsOfShapes(shapes, size.width, size.height))) return [];
-    const fault = { ...newFault(grown, shapes, kind, size, advice[n], habits[kind]), found };
+    const fault = { ...newFault(grown, shapes, kind, size, advice[n], habits[kind], name()), found };
     grown.faults.push(fault);
     return [added('fault', fault)];
   });

@@ -7,9 +7,9 @@ import { added, changed, find, removed, type Plan } from './parts.ts';
 import { reopened } from './repairs.ts';
 
 /** A new layer on top of the others. */
-export function newLayer(document: PictureDocument, name: string): Layer {
+export function newLayer(document: PictureDocument, name: string, id = newId()): Layer {
   return {
-    id: newId(),
+    id,
     name,
     order: document.layers.reduce((n, l) => Math.max(n, l.order), 0) + 1,
     opacity: 1,
@@ -24,12 +24,18 @@ function layerNameFor(faults: Fault[]): string {
 }
 
 /** The layer that takes repairs: the chosen one, the one of the faults' kind, or a new one of that name (added to `changes`). */
-export function layerFor(document: PictureDocument, layerId: string | null, faults: Fault[], changes: Change[]): Layer {
+export function layerFor(
+  document: PictureDocument,
+  layerId: string | null,
+  faults: Fault[],
+  changes: Change[],
+  newName: () => string = newId,
+): Layer {
   const name = layerNameFor(faults);
   const found =
     document.layers.find((l) => l.id === layerId) ?? document.layers.find((l) => l.name === name && !layerId);
   if (found) return found;
-  const layer = newLayer(document, name);
+  const layer = newLayer(document, name, newName());
   changes.push({ kind: 'layer', id: layer.id, before: null, after: layer });
   return layer;
 }
@@ -50,8 +56,8 @@ export function marksOf(repair: Repair, layer: Layer): readonly RevealMark[] {
 }
 
 /** Adds an empty layer on top. */
-export const addLayer: Plan<'addLayer'> = (document, edit) => {
-  return { label: `Add layer ${edit.name}`, changes: [added('layer', newLayer(document, edit.name))] };
+export const addLayer: Plan<'addLayer'> = (document, edit, { name }) => {
+  return { label: `Add layer ${edit.name}`, changes: [added('layer', newLayer(document, edit.name, name()))] };
 };
 
 /** Changes name, opacity, visibility or what is revealed of a layer. */
@@ -81,21 +87,21 @@ export const removeLayer: Plan<'removeLayer'> = (document, edit) => {
 };
 
 /** Copies a layer with its repairs, which stay repairs with all their settings. */
-export const duplicateLayer: Plan<'duplicateLayer'> = (document, edit) => {
+export const duplicateLayer: Plan<'duplicateLayer'> = (document, edit, { name }) => {
   const layer = find(document.layers, edit.id, 'layer');
   const own = document.repairs.filter((r) => r.layerId === layer.id);
   const at = document.layers.indexOf(layer);
   const above = document.layers[at + 1];
   const copy = {
     ...layer,
-    id: newId(),
+    id: name(),
     name: `${layer.name} (copy)`.slice(0, 120),
     order: above ? (layer.order + above.order) / 2 : layer.order + 1,
   };
   const repairs = own.map((r): Repair => {
-    const tries = r.tries.map((t) => ({ ...t, id: newId() }));
+    const tries = r.tries.map((t) => ({ ...t, id: name() }));
     const chosen = tries[r.tries.findIndex((t) => t.id === r.chosen)].id;
-    return { ...r, id: newId(), layerId: copy.id, tries, chosen };
+    return { ...r, id: name(), layerId: copy.id, tries, chosen };
   });
   return {
     label: `Duplicate layer ${layer.name}`,

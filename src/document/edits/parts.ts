@@ -23,6 +23,8 @@ export interface Planning {
   advice: readonly Advice[];
   /** how the editor last changed what was proposed, by kind */
   habits: Record<string, KindDefaults>;
+  /** names the rows that the edit makes, in the order in which it makes them */
+  name(): string;
 }
 
 /** Works out what an edit of one type changes, without changing anything. @throws Refused */

@@ -1,5 +1,6 @@
 import type { Edit } from '../../contract/api.ts';
 import type { PictureDocument } from '../../contract/document.ts';
+import { newId } from '../../contract/ids.ts';
 import { addStrokes, bringBack, changeSpec, placeRepair } from './by-hand.ts';
 import { addFault, addFaults, changeFault, removeFault } from './faults.ts';
 import { addLayer, changeLayer, duplicateLayer, mergeLayer, moveLayer, removeLayer } from './layers.ts';
@@ -35,8 +36,9 @@ export function planEdit(
   size: Planning['size'],
   advice: Planning['advice'] = [],
   habits: Planning['habits'] = {},
+  name: Planning['name'] = newId,
 ): PlannedEdit {
   // The registry keeps type and edit together.
   const plan = EDITS[edit.type] as Plan<Edit['type']>;
-  return plan(document, edit, { size, advice, habits });
+  return plan(document, edit, { size, advice, habits, name });
 }

@@ -6,7 +6,7 @@ import { planFill, planFills, planPortions, refusedByPolicy, type Policy } from 
 import { planEdit } from '../../document/edits/plan-edit.ts';
 import { defaultsTold } from '../../document/edits/told.ts';
 import type { RequestName } from '../store/journal.ts';
-import { newId } from '../../contract/ids.ts';
+import { newId, rowNames } from '../../contract/ids.ts';
 import type { OpenPicture } from './open-picture.ts';
 import type { Pictures } from './pictures.ts';
 import type { Renderings } from './renderings.ts';
@@ -33,7 +33,7 @@ export class Editing {
         if (edit.type === 'placeRepair') refusedByPolicy((await store.rulesOf(id)).policy, faultsOf(document, edit));
         const advice = await this.advise(picture, edit);
         const habits = advice.length ? await store.habits() : {};
-        const { label, changes } = planEdit(document, edit, picture.original, advice, habits);
+        const { label, changes } = planEdit(document, edit, picture.original, advice, habits, rowNames(request?.name));
         await this.pictures.apply(picture, label, changes, request, answer);
         const habit = defaultsTold(document, edit);
         if (habit) await store.remember(habit.kind, habit.set);

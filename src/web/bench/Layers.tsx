@@ -5,75 +5,71 @@ import styled from 'styled-components';
 import type { PictureState } from '../../contract/api.ts';
 import type { Layer } from '../../contract/document.ts';
 import type { Edits } from '../lib/edits.ts';
+import { plural } from '../lib/format.ts';
 import { theme } from '../theme.ts';
-import { Button, Slider, Toggle } from '../ui/controls.tsx';
+import { Button, Toggle } from '../ui/controls.tsx';
+import { Slider } from '../ui/sliders.tsx';
+import { Section } from './Section.tsx';
 
-const Box = styled.section`
-  display: flex;
-  flex-direction: column;
-  min-height: 0;
-  flex: 1;
-  header {
-    display: flex;
-    align-items: center;
-    padding: 7px 6px 5px 12px;
-    border-top: 1px solid ${theme.rule};
-    border-bottom: 1px solid ${theme.rule};
-  }
-  header button {
-    margin-left: auto;
-  }
+const List = styled.ol`
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  overflow: auto;
+  border-top: 1px solid ${theme.rule};
   ol {
     list-style: none;
     margin: 0;
     padding: 0;
-    overflow: auto;
-    flex: 1;
   }
   .group {
     display: flex;
     align-items: center;
     justify-content: space-between;
-    padding: 3px 6px 3px 12px;
+    gap: 4px;
+    padding: 1px 4px 1px 10px;
     background: ${theme.sunk};
     border-bottom: 1px solid ${theme.rule};
-    font-size: 13px;
+  }
+  .group h3 {
+    overflow-wrap: anywhere;
+    line-height: 1.2;
   }
   .group button {
     min-height: 22px;
-    font-size: 12.5px;
-  }
-  ol ol {
-    overflow: visible;
+    font-size: 12px;
+    padding: 0 5px;
   }
   .original {
-    padding: 8px 12px;
+    padding: 5px 10px;
     color: ${theme.quiet};
-    font-size: 13px;
-    border-bottom: 1px solid ${theme.rule};
+    font-size: 12px;
     background: ${theme.sunk};
   }
 `;
 const Band = styled.div<{ $on: boolean; $hidden: boolean }>`
   border-bottom: 1px solid ${theme.rule};
-  padding: 7px 10px 7px 9px;
+  border-left: 3px solid ${({ $on }) => ($on ? theme.accent : 'transparent')};
+  padding: 2px 5px 2px 4px;
   display: grid;
   grid-template-columns: minmax(0, 1fr);
-  gap: 5px;
-  border-left: 3px solid ${({ $on }) => ($on ? theme.accent : 'transparent')};
+  gap: 4px;
   background: ${({ $hidden }) => ($hidden ? theme.paper : theme.sheet)};
   .line {
     display: flex;
-    gap: 6px;
+    gap: 3px;
     align-items: center;
+    min-height: 28px;
   }
   .line input {
     flex: 1;
     min-width: 0;
     border: 1px solid transparent;
     background: none;
-    padding: 2px 4px;
+    padding: 1px 3px;
+    font-size: 13px;
     font-weight: 600;
+    text-overflow: ellipsis;
     ${({ $hidden }) => $hidden && `color: ${theme.quiet}; text-decoration: line-through;`}
   }
   .line input:hover,
@@ -81,59 +77,60 @@ const Band = styled.div<{ $on: boolean; $hidden: boolean }>`
     border-color: ${theme.rule};
     background: ${theme.sheet};
   }
+  .line .mono {
+    font-size: 11.5px;
+    color: ${theme.quiet};
+  }
   .grip {
     cursor: grab;
     color: ${theme.quiet};
     line-height: 0;
     margin-right: -2px;
   }
-  label input {
-    flex: 1;
-    min-width: 0;
-    border: 1px solid ${theme.rule};
-    padding: 2px 5px;
-    font-size: 12.5px;
+  .more {
+    display: grid;
+    gap: 4px;
+    padding: 0 4px 5px;
   }
   .row {
     display: flex;
+    flex-wrap: wrap;
     gap: 4px;
     align-items: center;
-    font-size: 12.5px;
+    font-size: 12px;
   }
-  .row > span {
-    margin-left: auto;
+  .row input {
+    flex: 1;
+    min-width: 0;
+    border: 1px solid ${theme.rule};
+    padding: 1px 4px;
+    font-size: 12px;
   }
   .row button,
   .line button {
-    min-height: 24px;
-    padding: 1px 6px;
-    font-size: 12.5px;
+    min-height: 22px;
+    padding: 0 5px;
+    font-size: 12px;
   }
 `;
 
-function LayerBand({
-  layer,
-  state,
-  edits,
-  on,
-  at,
-  last,
-  onChoose,
-  only,
-  onOnly,
-}: {
+interface BandProps {
   layer: Layer;
   state: PictureState;
   edits: Edits;
   on: boolean;
+  /** its place from the bottom, and that of the topmost one */
   at: number;
   last: number;
   onChoose(): void;
   only: boolean;
   onOnly(on: boolean): void;
-}) {
+}
+
+/** A layer in one line; what can be set about it stands beneath when it is chosen. */
+function LayerBand(props: BandProps) {
+  const { layer, state, edits, on, onChoose } = props;
   const own = state.document.repairs.filter((r) => r.layerId === layer.id);
-  const [opacity, setOpacity] = useState<number | null>(null);
   const rename = (name: string) => {
     const clean = name.trim();
     if (clean && clean !== layer.name) void edits.edit({ type: 'changeLayer', id: layer.id, set: { name: clean } });
@@ -145,29 +142,34 @@ function LayerBand({
         <input
           key={layer.name}
           aria-label={`Name of layer ${layer.name}`}
+          title={layer.name}
           defaultValue={layer.name}
           maxLength={120}
           onFocus={onChoose}
           onBlur={(e) => rename(e.target.value)}
           onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
         />
+        <span className="mono" title={plural(own.length, 'repair')}>
+          {own.length}
+        </span>
         <Button
           kind="quiet"
-          aria-label={`Move ${layer.name} up`}
-          isDisabled={at === last}
-          onPress={() => void edits.edit({ type: 'moveLayer', id: layer.id, to: at + 1 })}
+          aria-label={`${layer.visible ? 'Hide' : 'Show'} layer ${layer.name}`}
+          onPress={() => void edits.edit({ type: 'changeLayer', id: layer.id, set: { visible: !layer.visible } })}
         >
-          <ArrowUp size={14} aria-hidden />
-        </Button>
-        <Button
-          kind="quiet"
-          aria-label={`Move ${layer.name} down`}
-          isDisabled={at === 0}
-          onPress={() => void edits.edit({ type: 'moveLayer', id: layer.id, to: at - 1 })}
-        >
-          <ArrowDown size={14} aria-hidden />
+          {layer.visible ? 'Hide' : 'Show'}
         </Button>
       </div>
+      {on && <LayerSettings {...props} />}
+    </Band>
+  );
+}
+
+/** Opacity, order and what else can be done with the chosen layer. */
+function LayerSettings({ layer, edits, at, last, only, onOnly }: BandProps) {
+  const [opacity, setOpacity] = useState<number | null>(null);
+  return (
+    <div className="more">
       <Slider
         label="Opacity"
         unit="%"
@@ -180,11 +182,22 @@ function LayerBand({
         }
       />
       <div className="row">
+        <Toggle aria-label={`Only layer ${layer.name}`} isSelected={only} onChange={onOnly}>
+          Only this
+        </Toggle>
         <Button
-          aria-label={`${layer.visible ? 'Hide' : 'Show'} layer ${layer.name}`}
-          onPress={() => void edits.edit({ type: 'changeLayer', id: layer.id, set: { visible: !layer.visible } })}
+          aria-label={`Move ${layer.name} up`}
+          isDisabled={at === last}
+          onPress={() => void edits.edit({ type: 'moveLayer', id: layer.id, to: at + 1 })}
         >
-          {layer.visible ? 'Hide' : 'Show'}
+          <ArrowUp size={14} aria-hidden />
+        </Button>
+        <Button
+          aria-label={`Move ${layer.name} down`}
+          isDisabled={at === 0}
+          onPress={() => void edits.edit({ type: 'moveLayer', id: layer.id, to: at - 1 })}
+        >
+          <ArrowDown size={14} aria-hidden />
         </Button>
         <Button
           kind="quiet"
@@ -193,63 +206,44 @@ function LayerBand({
         >
           Delete
         </Button>
-        <Toggle
-          aria-label={`Only layer ${layer.name}`}
-          isSelected={only}
-          onChange={onOnly}
-          style={{ minHeight: 24, padding: '1px 6px', fontSize: 12.5 }}
+        <Button
+          aria-label={`Duplicate layer ${layer.name}`}
+          onPress={() => void edits.edit({ type: 'duplicateLayer', id: layer.id })}
         >
-          Only this
-        </Toggle>
-        <span className="quiet">
-          {own.length} {own.length === 1 ? 'repair' : 'repairs'}
-        </span>
+          Duplicate
+        </Button>
+        <Button
+          aria-label={`Merge layer ${layer.name} into the one beneath`}
+          isDisabled={at === 0}
+          onPress={() => void edits.edit({ type: 'mergeLayer', id: layer.id })}
+        >
+          Merge down
+        </Button>
+        {(layer.reveal?.length ?? 0) > 0 && (
+          <Button
+            aria-label={`Show all of layer ${layer.name}`}
+            onPress={() => void edits.edit({ type: 'changeLayer', id: layer.id, set: { reveal: [] } })}
+          >
+            Show all of it
+          </Button>
+        )}
       </div>
-      {on && (
-        <>
-          <div className="row">
-            <Button
-              aria-label={`Duplicate layer ${layer.name}`}
-              onPress={() => void edits.edit({ type: 'duplicateLayer', id: layer.id })}
-            >
-              Duplicate
-            </Button>
-            <Button
-              aria-label={`Merge layer ${layer.name} into the one beneath`}
-              isDisabled={at === 0}
-              onPress={() => void edits.edit({ type: 'mergeLayer', id: layer.id })}
-            >
-              Merge down
-            </Button>
-            {(layer.reveal?.length ?? 0) > 0 && (
-              <Button
-                kind="quiet"
-                aria-label={`Show all of layer ${layer.name}`}
-                onPress={() => void edits.edit({ type: 'changeLayer', id: layer.id, set: { reveal: [] } })}
-              >
-                Show all of it
-              </Button>
-            )}
-          </div>
-          <label className="row">
-            Group
-            <input
-              key={layer.group}
-              aria-label={`Group of layer ${layer.name}`}
-              placeholder="subject area"
-              defaultValue={layer.group ?? ''}
-              maxLength={60}
-              onBlur={(e) => {
-                const group = e.target.value.trim();
-                if (group !== (layer.group ?? ''))
-                  void edits.edit({ type: 'changeLayer', id: layer.id, set: { group } });
-              }}
-              onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
-            />
-          </label>
-        </>
-      )}
-    </Band>
+      <label className="row">
+        Group
+        <input
+          key={layer.group}
+          aria-label={`Group of layer ${layer.name}`}
+          placeholder="subject area"
+          defaultValue={layer.group ?? ''}
+          maxLength={60}
+          onBlur={(e) => {
+            const group = e.target.value.trim();
+            if (group !== (layer.group ?? '')) void edits.edit({ type: 'changeLayer', id: layer.id, set: { group } });
+          }}
+          onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+        />
+      </label>
+    </div>
   );
 }
 
@@ -315,14 +309,20 @@ export function Layers({
 }) {
   const { layers } = state.document;
   return (
-    <Box aria-label="Repair layers">
-      <header>
-        <h2>Repair layers</h2>
-        <Button kind="quiet" onPress={() => void edits.edit({ type: 'addLayer', name: `Layer ${layers.length + 1}` })}>
-          New layer
+    <Section
+      title="Repair layers"
+      bare
+      beside={
+        <Button
+          kind="quiet"
+          aria-label="New layer"
+          onPress={() => void edits.edit({ type: 'addLayer', name: `Layer ${layers.length + 1}` })}
+        >
+          New
         </Button>
-      </header>
-      <ol>
+      }
+    >
+      <List>
         {grouped(layers).map(({ group, layers: own }) => (
           <li key={own[0].id}>
             {group && (
@@ -363,8 +363,8 @@ export function Layers({
             </ol>
           </li>
         ))}
-        <li className="original">The original, never written to</li>
-      </ol>
-    </Box>
+        <li className="original">Original, never written to</li>
+      </List>
+    </Section>
   );
 }

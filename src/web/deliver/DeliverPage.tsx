@@ -6,7 +6,8 @@ import { useJobs, usePicture } from '../lib/api.ts';
 import { get, send } from '../lib/http.ts';
 import { plural } from '../lib/format.ts';
 import { theme } from '../theme.ts';
-import { Button, Slider } from '../ui/controls.tsx';
+import { Button } from '../ui/controls.tsx';
+import { Slider } from '../ui/sliders.tsx';
 import { Notices } from '../ui/notices.tsx';
 import { Column, Shell, StageBar } from '../ui/page.tsx';
 

@@ -6,7 +6,7 @@ import type { Survey } from '../../contract/survey.ts';
 import type { Job } from '../../contract/studio.ts';
 import { get, pictureKey, RefusedError } from './http.ts';
 import type { Box } from '../../core/raster/raster.ts';
-import { useForeseen } from './pending.ts';
+import { useOptimistic } from './optimistic.ts';
 import { followPicture, pictureOf, refreshPicture, refreshPictures } from './picture-store.ts';
 
 export const useJobs = () => useSWR<Job[]>('/api/jobs', get);
@@ -27,7 +27,7 @@ export function usePicture(id: string) {
         next(now.error ?? null, now.data);
       }),
   );
-  return { data: useForeseen(id, data), error };
+  return { data: useOptimistic(id, data), error };
 }
 
 export type Task = Extract<ServerEvent, { type: 'task' }>;

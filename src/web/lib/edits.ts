@@ -2,12 +2,14 @@ import { useEffect, useMemo, useSyncExternalStore } from 'react';
 import type { Edit, EditAnswer, FillRequest, PictureState, StepAnswer } from '../../contract/api.ts';
 import type { Point } from '../../core/mask/shapes.ts';
 import { pictureKey, send } from './http.ts';
-import { browserDrawer, Outbox, type Letter } from './outbox.ts';
-import { showAtOnce } from './pending.ts';
+import { browserDrawer, nextName, Outbox, type Letter } from './outbox.ts';
+import { optimistOf, type Asked } from './optimistic.ts';
 import { refreshPicture, sendChange, stateOf } from './picture-store.ts';
 
 /** What is sent and not answered yet, by picture; it goes on when its page is left. */
 const outboxes = new Map<string, Outbox>();
+/** What is shown before it is answered, by the name of its letter. */
+const asked = new Map<string, Asked>();
 
 function outboxOf(pictureId: string): Outbox {
   let box = outboxes.get(pictureId);
@@ -25,20 +27,21 @@ function outboxOf(pictureId: string): Outbox {
 
 function deliver(pictureId: string, { what, body, once }: Letter): Promise<unknown> {
   const path = `${pictureKey(pictureId)}/${what}`;
+  /** From here on the answer is shown; at once with it, so that nothing shows twice. */
+  const answered = <T>(answer: T): T => {
+    asked.get(once)?.end();
+    return answer;
+  };
   const post = <T>(known?: string) => send<T>('POST', path, body, once, known);
   switch (what) {
     case 'edits':
-      return sendChange(
-        pictureId,
-        (known) => post<EditAnswer>(known),
-        (answer) => answer,
-      );
+      return sendChange(pictureId, (known) => post<EditAnswer>(known), answered);
     case 'undo':
     case 'redo':
       return sendChange(
         pictureId,
         (known) => post<StepAnswer>(known),
-        (answer) => answer.changes,
+        (answer) => answered(answer).changes,
       );
     case 'trace':
       return sendChange(
@@ -60,17 +63,29 @@ export function useEdits(pictureId: string) {
   useEffect(() => void outbox.restore(), [outbox]);
 
   const ways = useMemo(() => {
+    const optimist = optimistOf(pictureId);
+    const post = async <T>(what: Letter['what'], body: unknown, shown: Asked, once = nextName()): Promise<T | null> => {
+      asked.set(once, shown);
+      const answer = await outbox.post<T>(what, body, once);
+      asked.delete(once);
+      shown.end();
+      shown.answered(answer === null ? null : (stateOf(pictureId)?.undo ?? ''));
+      return answer;
+    };
     /** The picture as it is once an answer is there; null where it was refused. */
     const shown = (answer: unknown): PictureState | null => (answer === null ? null : stateOf(pictureId)!);
     return {
       edit: (edit: Edit) => {
-        const answered = showAtOnce(pictureId, edit);
-        return outbox.post('edits', edit).then(shown).finally(answered);
+        const once = nextName();
+        return post('edits', edit, optimist.edit(stateOf(pictureId), edit, once), once).then(shown);
       },
-      step: (direction: 'undo' | 'redo') => outbox.post<StepAnswer>(direction).then((a) => a?.label ?? null),
-      fill: (request: FillRequest) => outbox.post<{ repairId: string; taskId: string }>('fills', request),
-      trace: (points: Point[]) => outbox.post('trace', { points }).then(shown),
-      mesh: (faultIds: string[]) => outbox.post<{ taskId: string }>('mesh', { faultIds }),
+      step: (direction: 'undo' | 'redo') =>
+        post<StepAnswer>(direction, undefined, optimist.step(stateOf(pictureId), direction)).then(
+          (a) => a?.label ?? null,
+        ),
+      fill: (request: FillRequest) => post<{ repairId: string; taskId: string }>('fills', request, optimist.unknown()),
+      trace: (points: Point[]) => post('trace', { points }, optimist.unknown()).then(shown),
+      mesh: (faultIds: string[]) => post<{ taskId: string }>('mesh', { faultIds }, optimist.unknown()),
       dismiss: outbox.dismiss,
     };
   }, [pictureId, outbox]);

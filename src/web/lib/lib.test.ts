@@ -1,6 +1,4 @@
-import type { PictureDocument } from '../../contract/document.ts';
 import { bytes, count, duration, megapixels, millimetres, percent, plural } from './format.ts';
-import { optimistic } from './pending.ts';
 
 test('figures as people read them', () => {
   expect(count(1234567)).toBe('1\u202f234\u202f567');
@@ -19,25 +17,6 @@ test('figures as people read them', () => {
     '89 min',
     '2 h 30 min',
   ]);
-});
-
-test('an edit that only sets values shows before it is answered; others wait; nothing is changed in place', () => {
-  const document: PictureDocument = {
-    faults: [
-      { id: 'fault0001', number: 1, kind: 'speck', shapes: [], margin: 1, feather: 0, state: 'open' },
-      { id: 'fault0002', number: 2, kind: 'hair', shapes: [], margin: 1, feather: 0, state: 'open' },
-    ],
-    layers: [{ id: 'layer0001', name: 'Specks', order: 1, opacity: 1, visible: true }],
-    repairs: [],
-  };
-  const before = JSON.stringify(document);
-  const left = optimistic(document, { type: 'changeFault', id: 'fault0002', set: { state: 'left' } });
-  expect(left.faults.map((f) => f.state)).toEqual(['open', 'left']);
-  expect(left.layers).toBe(document.layers);
-  const hidden = optimistic(left, { type: 'changeLayer', id: 'layer0001', set: { visible: false } });
-  expect([hidden.layers[0].visible, hidden.faults[1].state]).toEqual([false, 'left']);
-  expect(optimistic(document, { type: 'removeFault', id: 'fault0001' })).toBe(document);
-  expect(JSON.stringify(document)).toBe(before);
 });
 
 test('one thing is one, others are more', () => {

@@ -27,8 +27,8 @@ export interface Standing {
 
 let written = 0;
 
-/** A name that sorts after all before it. */
-function nextName(): string {
+/** A name for a letter, which sorts after all before it. */
+export function nextName(): string {
   const chance = Array.from(crypto.getRandomValues(new Uint8Array(6)), (v) => v.toString(16).padStart(2, '0')).join('');
   return Date.now().toString(36).padStart(9, '0') + (written++).toString(36).padStart(5, '0') + chance;
 }
@@ -73,8 +73,8 @@ export class Outbox {
   };
 
   /** @returns the answer, or null where it was refused */
-  post<T>(what: Letter['what'], body?: unknown): Promise<T | null> {
-    const letter = { once: nextName(), what, body };
+  post<T>(what: Letter['what'], body?: unknown, once = nextName()): Promise<T | null> {
+    const letter = { once, what, body };
     void this.drawer.keep(letter).catch(() => undefined);
     return this.put(letter) as Promise<T | null>;
   }

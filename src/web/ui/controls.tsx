@@ -2,11 +2,6 @@ import type { ReactNode } from 'react';
 import {
   Button as AriaButton,
   Checkbox as AriaCheckbox,
-  Slider as AriaSlider,
-  SliderOutput,
-  SliderThumb,
-  SliderTrack,
-  Label,
   ToggleButton as AriaToggleButton,
   ToggleButtonGroup as AriaToggleButtonGroup,
   type ButtonProps,
@@ -128,76 +123,6 @@ export const Strip = styled(AriaToggleButtonGroup)`
     position: relative;
   }
 `;
-
-const SliderFace = styled(AriaSlider)`
-  display: grid;
-  grid-template-columns: 1fr auto;
-  gap: 1px 8px;
-  align-items: baseline;
-  min-width: 0;
-  font-size: 13px;
-  .track {
-    grid-column: 1 / -1;
-    position: relative;
-    height: 20px;
-  }
-  .track::before {
-    content: '';
-    position: absolute;
-    left: 0;
-    right: 0;
-    top: 9px;
-    height: 2px;
-    background: ${theme.ruleStrong};
-  }
-  .thumb {
-    width: 12px;
-    height: 18px;
-    top: 50%;
-    border-radius: 2px;
-    background: ${theme.sheet};
-    border: 2px solid ${theme.accent};
-  }
-  .thumb[data-focus-visible] {
-    outline: 2px solid ${theme.accent};
-    outline-offset: 2px;
-  }
-  .thumb[data-dragging] {
-    background: ${theme.accentTint};
-  }
-`;
-
-/** A slider with its name and value in words and figures. */
-export function Slider(props: {
-  label: string;
-  value: number;
-  min: number;
-  max: number;
-  step?: number;
-  unit?: string;
-  onChange(value: number): void;
-  onChangeEnd?(value: number): void;
-  isDisabled?: boolean;
-}) {
-  const { label, unit = '', value, min, max, step = 1, onChange, onChangeEnd, isDisabled } = props;
-  return (
-    <SliderFace
-      value={value}
-      minValue={min}
-      maxValue={max}
-      step={step}
-      onChange={onChange as never}
-      onChangeEnd={onChangeEnd as never}
-      isDisabled={isDisabled}
-    >
-      <Label>{label}</Label>
-      <SliderOutput className="mono">{`${Math.round(value * 10) / 10}${unit ? ` ${unit}` : ''}`}</SliderOutput>
-      <SliderTrack className="track">
-        <SliderThumb className="thumb" />
-      </SliderTrack>
-    </SliderFace>
-  );
-}
 
 const CheckFace = styled(AriaCheckbox)`
   display: inline-flex;

@@ -6,7 +6,7 @@ import { theme } from '../theme.ts';
 import { Check } from '../ui/controls.tsx';
 
 /** px, the same for all rows */
-export const ROW_HEIGHT = 65;
+export const ROW_HEIGHT = 40;
 const Row = styled.li<{ $on: boolean; $tiny: boolean }>`
   position: absolute;
   top: 0;
@@ -14,10 +14,10 @@ const Row = styled.li<{ $on: boolean; $tiny: boolean }>`
   right: 0;
   height: ${ROW_HEIGHT}px;
   display: grid;
-  grid-template-columns: 52px 1fr auto;
-  gap: 9px;
+  grid-template-columns: 32px minmax(0, 1fr) auto;
+  gap: 8px;
   align-items: center;
-  padding: 6px 10px 6px 9px;
+  padding: 3px 8px 3px 7px;
   border-bottom: 1px solid ${theme.rule};
   border-left: 3px solid ${({ $on }) => ($on ? theme.accent : 'transparent')};
   background: ${({ $on }) => ($on ? theme.accentTint : 'transparent')};
@@ -28,31 +28,30 @@ const Row = styled.li<{ $on: boolean; $tiny: boolean }>`
   }
   img {
     opacity: ${({ $tiny }) => ($tiny ? 0.5 : 1)};
-    width: 52px;
-    height: 52px;
+    width: 32px;
+    height: 32px;
     object-fit: cover;
     background: #808080;
     display: block;
   }
   .what {
     display: grid;
-    line-height: 1.3;
+    line-height: 1.25;
     min-width: 0;
+    font-size: 13px;
   }
   .what b {
     font-weight: 600;
   }
   .size {
-    font-size: 11.5px;
+    font-size: 11px;
     color: ${theme.quiet};
     white-space: nowrap;
   }
-  .state {
-    font-size: 12px;
-  }
 `;
 
-const STATE_WORDS = { open: 'open', treated: 'treated', left: 'left as it is', checked: 'checked' } as const;
+/** States in words, as a row says them. */
+export const STATE_WORDS = { open: 'open', treated: 'treated', left: 'left', checked: 'accepted' } as const;
 
 interface RowProps {
   fault: Fault;
@@ -104,12 +103,8 @@ export const FaultRow = memo(function FaultRow({
           <span>
             <b>{fault.number}</b> {fault.kind}
           </span>
-          <span className="size mono">
-            {size} px · {millimetres(mm)}
-          </span>
-          <span className="state quiet">
-            {state}
-            {tiny && ', not seen'}
+          <span className="size mono" title={`${millimetres(mm)} at delivery${tiny ? ', not to be seen there' : ''}`}>
+            {size} px{state === 'open' ? (tiny ? ' · not seen' : '') : ` · ${state}`}
           </span>
         </span>
       </button>

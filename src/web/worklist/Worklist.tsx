@@ -1,64 +1,82 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { useCallback, useEffect, useMemo, useRef } from 'react';
+import { ChevronDown, ChevronRight } from 'lucide-react';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import styled from 'styled-components';
 import type { PictureState } from '../../contract/api.ts';
 import type { Fault } from '../../contract/document.ts';
+import { kindFacts } from '../../core/faults/kinds.ts';
 import { atDelivery } from '../../core/frame/delivery.ts';
-import { thumbnailFrame, measureFault, type FaultFacts } from '../../core/plan/cover.ts';
 import { minutesForAll } from '../../core/plan/minutes.ts';
-import { inOrderOfWork } from '../../core/plan/order.ts';
 import { minutesOfArc, type Viewing } from '../../core/plan/visibility.ts';
-import { boxAround } from '../../core/raster/raster.ts';
 import type { WorkClock } from './useWorkClock.ts';
-import { pieceOf } from '../lib/api.ts';
 import { duration } from '../lib/format.ts';
 import { theme } from '../theme.ts';
-import { Select } from '../ui/controls.tsx';
-import { FaultRow, ROW_HEIGHT } from './FaultRow.tsx';
+import { Button, Select } from '../ui/controls.tsx';
+import { FaultRow, ROW_HEIGHT, STATE_WORDS } from './FaultRow.tsx';
+import { choicesOf, factsOf, orderedFaults, partedRows, sizeOf, thumbnailOf, type Order, type Shown } from './rows.ts';
+
+/** The row beneath which stands what is done with, and its height in px. */
+const FOLD = 'fold';
+const FOLD_HEIGHT = 28;
 
 const List = styled.section`
   display: flex;
   flex-direction: column;
   min-height: 0;
-  border-right: 1px solid ${theme.rule};
+  flex: 1 1 0;
   background: ${theme.sheet};
   header {
     display: flex;
     align-items: baseline;
     gap: 8px;
-    padding: 9px 12px 7px;
+    padding: 9px 10px 7px;
     border-bottom: 1px solid ${theme.rule};
   }
   header span {
     margin-left: auto;
+    white-space: nowrap;
+    font-size: 11.5px;
+    letter-spacing: -0.02em;
   }
   .plan {
-    display: flex;
-    justify-content: space-between;
-    align-items: center;
-    gap: 6px;
-    padding: 4px 8px 4px 6px;
-    border-bottom: 1px solid ${theme.rule};
-    white-space: nowrap;
+    display: grid;
+    grid-template-columns: repeat(2, minmax(0, 1fr));
+    gap: 4px;
+    padding: 4px 6px;
   }
   .plan select {
-    border-color: transparent;
-    background: none;
-    padding: 2px 0;
     min-height: 24px;
+    padding: 1px 2px;
     font-size: 12px;
   }
-  .plan span {
+  .time {
+    padding: 0 10px 5px;
     font-size: 11px;
+    letter-spacing: -0.02em;
   }
-  .plan.seen {
-    white-space: normal;
-    margin: 0;
-    padding: 5px 12px;
-    font-size: 12px;
+  .fold {
+    position: absolute;
+    left: 0;
+    right: 0;
+    height: ${FOLD_HEIGHT}px;
+    border-bottom: 1px solid ${theme.rule};
+    background: ${theme.sunk};
+    button {
+      width: 100%;
+      height: 100%;
+      border: 0;
+      background: none;
+      display: flex;
+      align-items: center;
+      gap: 5px;
+      padding: 0 8px;
+      font-size: 12.5px;
+      cursor: pointer;
+    }
   }
   .rows {
     overflow: auto;
+    border-top: 1px solid ${theme.rule};
     flex: 1;
   }
   ol {
@@ -76,61 +94,22 @@ const List = styled.section`
   }
 `;
 
-const known = new WeakMap<Fault, FaultFacts>();
-
-function measured(fault: Fault, width: number, height: number): FaultFacts {
-  let facts = known.get(fault);
-  if (!facts) known.set(fault, (facts = measureFault(fault.shapes, width, height)));
-  return facts;
-}
-
-/** Facts of a fault, measured once for each version of it. */
-export const factsOf = (fault: Fault, { picture: { facts } }: PictureState): FaultFacts =>
-  measured(fault, facts.width, facts.height);
-
-/** Square around a fault, for its thumbnail. */
-function around(fault: Fault, state: PictureState): string {
-  const { facts, id } = state.picture;
-  const { middle, side } = thumbnailFrame(factsOf(fault, state));
-  const least = Math.min(side, facts.width, facts.height);
-  const box = boxAround(middle, { width: least, height: least }, facts);
-  return `/api/pictures/${id}/close-up?${pieceOf(box, state.pixels)}&side=104`;
-}
-
-/** A fault's size in one figure, px: across where it is long and thin, else its long side. */
-function sizeOf(facts: FaultFacts): number {
-  const long = Math.max(facts.bounds.width, facts.bounds.height);
-  return Math.round(long > 4 * facts.width ? facts.width : long);
-}
-
-/** How rows stand: as they are best worked through, or as they were marked. */
-export type Order = 'work' | 'number';
-
-/** The faults of a picture in an order. */
-export function orderedFaults(state: PictureState, order: Order): Fault[] {
-  const { faults } = state.document;
-  if (order === 'number') return faults;
-  const rows = faults.map((fault) => {
-    const { bounds, width } = factsOf(fault, state);
-    return { id: fault.id, kind: fault.kind, box: bounds, across: width, fault };
-  });
-  return inOrderOfWork(rows).map((r) => r.fault);
-}
-
 /** Minutes of arc below which a fault's size is beyond a normal eye at delivery. */
 const RESOLVED = 1;
 
-/** The faults of a picture, each with a close look, its kind, size and state. */
+/** The faults of a picture, each with a close look, its kind, size and state; what is done with folds away. */
 export function Worklist(props: {
   state: PictureState;
   viewing: Viewing;
   order: Order;
   onOrder(order: Order): void;
+  shown: Shown;
+  onShown(shown: Shown): void;
   clock: Pick<WorkClock, 'log' | 'spentMinutes'>;
   selected: string[];
   onSelect(ids: string[]): void;
 }) {
-  const { state, selected, onSelect, viewing, clock } = props;
+  const { state, selected, onSelect, viewing, clock, shown } = props;
   const { width, height } = state.picture.facts;
   const chosen = useRef(selected);
   chosen.current = selected;
@@ -144,21 +123,32 @@ export function Worklist(props: {
   const { faults: all } = state.document;
   // eslint-disable-next-line react-hooks/exhaustive-deps -- the order follows the faults, not all that changes of a picture
   const faults = useMemo(() => orderedFaults(state, props.order), [all, props.order]);
+  const [folded, setFolded] = useState(() => localStorage.getItem('doneFolded') !== 'no');
+  const fold = (on: boolean) => {
+    setFolded(on);
+    localStorage.setItem('doneFolded', on ? 'yes' : 'no');
+  };
+  const { open, done } = useMemo(() => partedRows(faults, shown), [faults, shown]);
+  const isFolded = folded && open.length > 0;
+  const rows = useMemo((): Array<Fault | typeof FOLD> => {
+    const below = isFolded ? done.filter((f) => selected.includes(f.id)) : done;
+    return done.length ? [...open, FOLD, ...below] : open;
+  }, [open, done, isFolded, selected]);
   const list = useRef<HTMLDivElement>(null);
-  const rows = useVirtualizer({
-    count: faults.length,
+  const virtual = useVirtualizer({
+    count: rows.length,
     getScrollElement: () => list.current,
-    estimateSize: () => ROW_HEIGHT,
-    getItemKey: (n) => faults[n].id,
+    estimateSize: (n) => (rows[n] === FOLD ? FOLD_HEIGHT : ROW_HEIGHT),
+    getItemKey: (n) => (rows[n] === FOLD ? FOLD : rows[n].id),
     overscan: 8,
   });
   const first = selected[0];
-  const firstAt = useMemo(() => faults.findIndex((f) => f.id === first), [faults, first]);
+  const firstAt = useMemo(() => rows.findIndex((f) => f !== FOLD && f.id === first), [rows, first]);
+  useEffect(() => virtual.measure(), [rows, virtual]);
   useEffect(() => {
-    if (firstAt >= 0) rows.scrollToIndex(firstAt, { align: 'auto' });
-  }, [firstAt, rows]);
+    if (firstAt >= 0) virtual.scrollToIndex(firstAt, { align: 'auto' });
+  }, [firstAt, virtual]);
   const openOnes = useMemo(() => faults.filter((f) => f.state === 'open'), [faults]);
-  const open = openOnes.length;
   const left = useMemo(
     () =>
       minutesForAll(
@@ -168,40 +158,68 @@ export function Worklist(props: {
     [openOnes, clock.log],
   );
   const { longSideMm, distanceMm } = viewing;
-  const isTiny = useMemo(() => {
-    const arcOf = (px: number) => minutesOfArc(atDelivery(px, Math.max(width, height), { longSideMm }), distanceMm);
-    return (fault: Fault) => arcOf(sizeOf(measured(fault, width, height))) < RESOLVED;
-  }, [width, height, longSideMm, distanceMm]);
+  const mmOf = useMemo(() => {
+    const long = Math.max(width, height);
+    return (px: number) => atDelivery(px, long, { longSideMm });
+  }, [width, height, longSideMm]);
+  const isTiny = useCallback(
+    (fault: Fault) => minutesOfArc(mmOf(sizeOf(factsOf(fault, state))), distanceMm) < RESOLVED,
+    [mmOf, distanceMm, state],
+  );
   const seen = useMemo(() => openOnes.filter((f) => !isTiny(f)).length, [openOnes, isTiny]);
+  const { kinds, states } = useMemo(() => choicesOf(faults), [faults]);
   return (
     <List aria-label="Worklist">
       <header>
         <h2>Worklist</h2>
         <span className="mono quiet">
-          {open} open of {faults.length}
+          {openOnes.length} of {faults.length} open
         </span>
       </header>
       {faults.length > 0 && (
-        <p className="plan">
-          <Select
-            aria-label="Order of the worklist"
-            value={props.order}
-            onChange={(e) => props.onOrder(e.target.value as Order)}
-          >
-            <option value="work">in order</option>
-            <option value="number">by number</option>
-          </Select>
-          <span
-            className="mono quiet"
+        <>
+          <div className="plan">
+            <Select
+              aria-label="Order of the worklist"
+              value={props.order}
+              onChange={(e) => props.onOrder(e.target.value as Order)}
+            >
+              <option value="work">in order</option>
+              <option value="number">by number</option>
+            </Select>
+            <Select
+              aria-label="Rows that are shown"
+              value={shown}
+              onChange={(e) => props.onShown(e.target.value as Shown)}
+            >
+              <option value="all">all</option>
+              <optgroup label="State">
+                {states.map((s) => (
+                  <option key={s} value={s}>
+                    {STATE_WORDS[s]}
+                  </option>
+                ))}
+              </optgroup>
+              <optgroup label="Kind">
+                {kinds.map((k) => (
+                  <option key={k} value={k}>
+                    {kindFacts(k).plural.toLowerCase()}
+                  </option>
+                ))}
+              </optgroup>
+            </Select>
+          </div>
+          <p
+            className="time mono quiet"
             title={`Time spent on this picture; left for what is open, most likely ${duration(left.low)} to ${duration(left.high)}${left.from ? `, from your own times` : ', from usual figures'}`}
           >
-            {duration(clock.spentMinutes)} · {open ? `${duration(left.minutes)} left` : 'none left'}
-          </span>
-        </p>
+            {duration(clock.spentMinutes)} spent, {openOnes.length ? `${duration(left.minutes)} left` : 'none left'}
+          </p>
+        </>
       )}
-      {seen < open && (
-        <p className="plan seen quiet">
-          {seen} of {open} open can be seen at delivery
+      {seen < openOnes.length && (
+        <p className="time quiet">
+          {seen} of {openOnes.length} open can be seen at delivery
         </p>
       )}
       {faults.length === 0 ? (
@@ -211,11 +229,26 @@ export function Worklist(props: {
             Choose <b>Mark</b> above the picture and draw over what should go: each mark becomes a row here.
           </p>
         </div>
+      ) : rows.length === 0 ? (
+        <div className="empty">
+          <p>None of these is here.</p>
+          <Button onPress={() => props.onShown('all')}>Show all</Button>
+        </div>
       ) : (
         <div className="rows" ref={list}>
-          <ol style={{ height: rows.getTotalSize() }}>
-            {rows.getVirtualItems().map(({ index, start }) => {
-              const fault = faults[index];
+          <ol style={{ height: virtual.getTotalSize() }}>
+            {virtual.getVirtualItems().map(({ index, start }) => {
+              const fault = rows[index];
+              if (fault === FOLD)
+                return (
+                  <li key={FOLD} className="fold" style={{ transform: `translateY(${start}px)` }}>
+                    <button aria-expanded={!isFolded} disabled={open.length === 0} onClick={() => fold(!folded)}>
+                      {isFolded ? <ChevronRight size={14} aria-hidden /> : <ChevronDown size={14} aria-hidden />}
+                      {done.length} done with
+                    </button>
+                  </li>
+                );
+              const size = sizeOf(factsOf(fault, state));
               return (
                 <FaultRow
                   key={fault.id}
@@ -223,9 +256,9 @@ export function Worklist(props: {
                   place={index + 1}
                   of={faults.length}
                   start={start}
-                  size={sizeOf(measured(fault, width, height))}
-                  mm={atDelivery(sizeOf(measured(fault, width, height)), Math.max(width, height), viewing)}
-                  look={around(fault, state)}
+                  size={size}
+                  mm={mmOf(size)}
+                  look={thumbnailOf(fault, state)}
                   on={selected.includes(fault.id)}
                   tiny={isTiny(fault)}
                   onTake={take}

@@ -8,7 +8,7 @@ import type { Proposal } from '../../../core/plan/proposal.ts';
 import { pictureKey, send } from '../../lib/http.ts';
 import type { Edits } from '../../lib/edits.ts';
 import { Button } from '../../ui/controls.tsx';
-import { PoseFields } from './HandBar.tsx';
+import { PoseFields } from '../options/PoseFields.tsx';
 import { handSpec, isHand, type Hand } from './useHand.ts';
 
 /** What the adviser says of a fault; undefined while it is asked or when there is none. */
@@ -71,7 +71,7 @@ export function ProposalBlock({
     <>
       <div className="row">
         <h3 className="wide">Proposed: {method}</h3>
-        <Button onPress={() => onUse(proposal)}>Use these settings</Button>
+        <Button onPress={() => onUse(proposal)}>Take it up</Button>
       </div>
       <p className="reason">
         {reason} Brush {brush.size} px, {share(brush.hardness)} hard, {share(brush.flow)} flow.

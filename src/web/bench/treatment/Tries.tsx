@@ -1,24 +1,24 @@
+import { useEffect, useRef } from 'react';
 import styled from 'styled-components';
-import type { PictureState } from '../../contract/api.ts';
-import type { Repair } from '../../contract/document.ts';
-import type { Shape } from '../../core/mask/shapes.ts';
-import { thumbnailFrame, type CloseLook } from '../../core/plan/cover.ts';
-import { boxAround, type Box } from '../../core/raster/raster.ts';
-import { pieceOf } from '../lib/api.ts';
-import type { Edits } from '../lib/edits.ts';
-import { theme } from '../theme.ts';
-import { Button } from '../ui/controls.tsx';
-import type { Preview } from '../viewer/CloseUp.tsx';
-import { factsOf } from '../worklist/Worklist.tsx';
+import type { PictureState } from '../../../contract/api.ts';
+import type { Repair } from '../../../contract/document.ts';
+import { thumbnailFrame, type CloseLook } from '../../../core/plan/cover.ts';
+import { boxAround, type Box } from '../../../core/raster/raster.ts';
+import { pieceOf } from '../../lib/api.ts';
+import type { Edits } from '../../lib/edits.ts';
+import { theme } from '../../theme.ts';
+import { Button } from '../../ui/controls.tsx';
+import type { Preview } from '../../viewer/CloseUp.tsx';
+import type { FillAreas } from '../store.ts';
+import { factsOf } from '../../worklist/rows.ts';
 
 export const Tries = styled.ul`
   list-style: none;
   margin: 0;
   padding: 0;
-  display: flex;
-  gap: 7px;
-  overflow-x: auto;
-  padding: 2px;
+  display: grid;
+  grid-template-columns: repeat(3, minmax(0, 1fr));
+  gap: 5px;
   button {
     border: 2px solid transparent;
     padding: 0;
@@ -27,15 +27,20 @@ export const Tries = styled.ul`
     display: grid;
     gap: 1px;
     text-align: left;
-    width: 92px;
-    font-size: 12px;
+    width: 100%;
+    font-size: 11.5px;
+    line-height: 1.2;
+    min-height: 0;
+  }
+  button > span:last-child {
+    padding: 1px 3px;
   }
   button[aria-pressed='true'] {
     border-color: ${theme.accent};
   }
   .look {
-    width: 88px;
-    height: 64px;
+    width: 100%;
+    aspect-ratio: 88 / 64;
     background: #808080;
     display: block;
   }
@@ -50,7 +55,6 @@ export const Tries = styled.ul`
     place-items: center;
     color: #fff;
     background: #6b6b6b;
-    font-size: 12px;
   }
 `;
 
@@ -88,17 +92,7 @@ export function Earlier({ state, repair, edits }: { state: PictureState; repair:
   );
 }
 
-/** What is painted to be heeded by a fill. */
-export interface FillAreas {
-  donor: Shape[];
-  barred: Shape[];
-  /** lines along which an edge runs on inside the cover */
-  edges: Shape[];
-  /** strokes that begin on the ground they spread */
-  grounds: Shape[];
-}
-
-/** Says what of that the next fill heeds. */
+/** Says what of what is painted the next fill heeds. */
 export function AreasNote({ areas }: { areas: FillAreas }) {
   const notes = [
     areas.donor.length > 0 && 'Donors only from the donor area.',
@@ -126,6 +120,11 @@ export function TryThumb({
   onChoose(): void;
 }) {
   const status = state.statuses.find((s) => s.id === repair.id)?.tries[tryId];
+  const isChosen = repair.chosen === tryId;
+  const row = useRef<HTMLLIElement>(null);
+  useEffect(() => {
+    if (isChosen) row.current?.scrollIntoView({ block: 'nearest' });
+  }, [isChosen]);
   const { spec } = repair.tries.find((t) => t.id === tryId)!;
   const style = spec.method === 'fill' ? spec.style : spec.method;
   const { id, facts } = state.picture;
@@ -149,10 +148,10 @@ export function TryThumb({
   const url = `/api/pictures/${id}/renderings/${key}`;
   const preview: Preview = { url, box };
   return (
-    <li>
+    <li ref={row}>
       <button
-        aria-pressed={repair.chosen === tryId}
-        aria-label={`Try ${n}, ${STYLE_WORDS[style]}${repair.chosen === tryId ? ', chosen' : ''}${status.ready ? '' : ', a sketch, being made'}`}
+        aria-pressed={isChosen}
+        aria-label={`Try ${n}, ${STYLE_WORDS[style]}${isChosen ? ', chosen' : ''}${status.ready ? '' : ', a sketch, being made'}`}
         onPointerEnter={() => onHover(preview)}
         onPointerLeave={() => onHover(null)}
         onFocus={() => onHover(preview)}

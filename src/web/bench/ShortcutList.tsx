@@ -1,0 +1,46 @@
+import { Dialog } from '../ui/dialog.tsx';
+import styled from 'styled-components';
+import { theme } from '../theme.ts';
+import { COMMANDS } from './commands.ts';
+
+const Table = styled.dl`
+  display: grid;
+  grid-template-columns: auto 1fr auto 1fr;
+  gap: 6px 14px;
+  margin: 0;
+  font-size: 13.5px;
+  align-items: baseline;
+  dt {
+    display: flex;
+    gap: 4px;
+  }
+  dd {
+    margin: 0;
+  }
+  kbd {
+    font: 500 12px ${theme.figures};
+    border: 1px solid ${theme.ruleStrong};
+    border-bottom-width: 2px;
+    border-radius: 3px;
+    padding: 0 6px;
+    background: ${theme.paper};
+  }
+`;
+
+/** Every key of the bench. */
+export function ShortcutList({ isOpen, onClose }: { isOpen: boolean; onClose(): void }) {
+  return (
+    <Dialog title="Keys at the bench" isOpen={isOpen} onClose={onClose} wide>
+      <Table>
+        {Object.values(COMMANDS).map(({ keys, text }) => [
+          <dt key={text}>
+            {keys.map((k) => (
+              <kbd key={k}>{k}</kbd>
+            ))}
+          </dt>,
+          <dd key={`${text}t`}>{text}</dd>,
+        ])}
+      </Table>
+    </Dialog>
+  );
+}

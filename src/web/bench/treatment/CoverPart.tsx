@@ -1,0 +1,57 @@
+import { useState } from 'react';
+import { atDelivery } from '../../../core/frame/delivery.ts';
+import { proposeCover } from '../../../core/plan/cover.ts';
+import { count, millimetres } from '../../lib/format.ts';
+import { Button } from '../../ui/controls.tsx';
+import { Slider } from '../../ui/sliders.tsx';
+import { factsOf } from '../../worklist/rows.ts';
+import { useBench } from '../useBench.ts';
+
+/** What was measured on the chosen fault, and how far its cover reaches. */
+export function CoverPart() {
+  const { state, fault, edits, viewing, treating } = useBench();
+  const [local, setLocal] = useState<{ margin?: number; feather?: number }>({});
+  if (!fault) return null;
+  const { width, height } = state.picture.facts;
+  const facts = factsOf(fault, state);
+  const mm = (px: number) => atDelivery(px, Math.max(width, height), viewing);
+  const { bounds } = facts;
+  return (
+    <>
+      <p className="facts mono">
+        <span>{Math.round(facts.width)} px across</span>
+        <span>
+          {count(bounds.width)} × {count(bounds.height)} px
+        </span>
+        <span title="At delivery">{millimetres(mm(bounds.width), mm(bounds.height))}</span>
+      </p>
+      <div className="two" role="group" aria-label="Cover">
+        {(['margin', 'feather'] as const).map((of) => (
+          <Slider
+            key={of}
+            label={of === 'margin' ? 'Margin' : 'Feather'}
+            unit="px"
+            min={0}
+            max={40}
+            value={local[of] ?? fault[of]}
+            onChange={(v) => setLocal((l) => ({ ...l, [of]: v }))}
+            onChangeEnd={(v) =>
+              void edits
+                .edit({ type: 'changeFault', id: fault.id, set: { [of]: v } })
+                .then(() => setLocal((l) => ({ ...l, [of]: undefined })))
+            }
+          />
+        ))}
+      </div>
+      <p className="reason">{fault.advice?.reason ?? proposeCover(facts).reason}</p>
+      <div className="row">
+        <Button onPress={() => (fault.state === 'left' ? treating.reopen() : treating.settle('left'))}>
+          {fault.state === 'left' ? 'Reopen' : 'Leave it'}
+        </Button>
+        <Button kind="quiet" onPress={() => void edits.edit({ type: 'removeFault', id: fault.id })}>
+          Remove
+        </Button>
+      </div>
+    </>
+  );
+}

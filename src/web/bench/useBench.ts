@@ -1,0 +1,129 @@
+import { createContext, useCallback, useContext, useMemo, useRef, useState } from 'react';
+import { useStore } from 'zustand';
+import type { PictureState } from '../../contract/api.ts';
+import type { Repair } from '../../contract/document.ts';
+import type { Point, Shape } from '../../core/mask/shapes.ts';
+import { usualDistance } from '../../core/plan/visibility.ts';
+import { useJobs, usePicture, useSurvey } from '../lib/api.ts';
+import { useEdits } from '../lib/edits.ts';
+import { useWorkClock } from '../worklist/useWorkClock.ts';
+import { useProposal } from './hand/HandCard.tsx';
+import { isHand, useHand } from './hand/useHand.ts';
+import { createBenchStore } from './store.ts';
+import { useMarking } from './useMarking.ts';
+import { useNavigation } from './useNavigation.ts';
+import { useTreating } from './useTreating.ts';
+
+const NOTHING: Shape[] = [];
+/** Longest side of a print in mm where a job does not say. */
+const USUAL_PRINT = 300;
+
+/** Everything at the bench of one picture: what is set, what follows from it, and what can be done. */
+export function useBenchOf(pictureId: string) {
+  const { data: state, error } = usePicture(pictureId);
+  const { data: jobs } = useJobs();
+  const { data: survey } = useSurvey(pictureId);
+  const edits = useEdits(pictureId);
+  const [store] = useState(createBenchStore);
+  const bench = useStore(store);
+  const navigation = useNavigation(state);
+  const donorClicked = useRef(false);
+  const pointerAt = useRef<Point | null>(null);
+
+  const job = jobs?.find((j) => j.id === state?.picture.jobId);
+  const longSideMm = job?.longSideMm ?? USUAL_PRINT;
+  const viewing = { longSideMm, distanceMm: job?.viewingMm ?? usualDistance(longSideMm) };
+
+  const { selected, mode, repairId, areas, choose } = bench;
+  const document = state?.document;
+  const faults = useMemo(
+    () => selected.flatMap((id) => document?.faults.find((f) => f.id === id) ?? []),
+    [selected, document],
+  );
+  const [fault] = faults;
+  const repairs = useMemo(
+    () => (fault ? (document?.repairs.filter((r) => r.faultIds.includes(fault.id)) ?? []) : []),
+    [fault, document],
+  );
+  const repair: Repair | undefined = repairs.find((r) => r.id === repairId) ?? repairs.at(-1);
+  const clock = useWorkClock(pictureId, fault);
+  const proposal = useProposal(
+    state,
+    faults.length === 1 && (isHand(mode) || (!repair && fault.state === 'open')) ? fault : undefined,
+    areas.barred,
+  );
+  const layerThere = (id: string | null) => (id && document?.layers.some((l) => l.id === id) ? id : null);
+  const layerId = layerThere(bench.layerId);
+
+  const { goTo } = navigation;
+  const select = useCallback(
+    (ids: string[], go = true) => {
+      choose(ids);
+      if (go && ids.length === 1) goTo(ids[0]);
+    },
+    [choose, goTo],
+  );
+  const hand = useHand({
+    state,
+    mode,
+    setMode: bench.pickVerb,
+    fault,
+    repair,
+    layerId,
+    edits,
+    size: bench.size,
+    barred: areas.barred,
+    subject: survey?.request.subject ?? NOTHING,
+    strength: proposal?.strength,
+    select,
+  });
+  const marking = useMarking(bench, state, faults, edits, select);
+  const treating = useTreating({ bench, state, faults, repair, layerId, edits, clock, hand, select });
+
+  return {
+    ...bench,
+    pictureId,
+    state,
+    error: error as Error | undefined,
+    viewing,
+    edits,
+    clock,
+    faults,
+    fault,
+    repairs,
+    repair,
+    proposal,
+    layerId,
+    onlyLayer: layerThere(bench.onlyLayer),
+    /** whether a mesh can be completed from what is chosen */
+    traced: faults.length > 1 && faults.every((f) => f.line),
+    select,
+    hand,
+    marking,
+    treating,
+    navigation,
+    donorClicked,
+    pointerAt,
+    /** Drops what is being drawn or floats. */
+    drop: () => {
+      hand.changeFloating(null);
+      hand.setArmed(false);
+      hand.dropStroke();
+      bench.setDraft([]);
+      bench.pointAt(null);
+    },
+  };
+}
+
+export type OpeningBench = ReturnType<typeof useBenchOf>;
+/** The bench once its picture is open. */
+export type Bench = OpeningBench & { state: PictureState };
+
+export const BenchContext = createContext<Bench | null>(null);
+
+/** The bench that a part of it stands at. */
+export function useBench(): Bench {
+  const bench = useContext(BenchContext);
+  if (!bench) throw new Error('This stands at no bench.');
+  return bench;
+}

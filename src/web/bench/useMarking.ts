@@ -1,0 +1,94 @@
+import { useCallback, useMemo } from 'react';
+import type { PictureState } from '../../contract/api.ts';
+import type { Fault } from '../../contract/document.ts';
+import { rasterise, type Point, type Shape } from '../../core/mask/shapes.ts';
+import type { Edits } from '../lib/edits.ts';
+import { draftShape } from '../viewer/CloseUp.tsx';
+import { COLOURS, type Hatched } from '../viewer/drawing.ts';
+import { handSpec, isHand, strokeShapes } from './hand/useHand.ts';
+import { isArea, kindFor, toolOf, type BenchState } from './store.ts';
+
+/** Half the side in px of what is looked at around a click. */
+const CLICKED = 3;
+
+const newest = (state: PictureState): Fault | undefined =>
+  state.document.faults.reduce<Fault | undefined>((a, b) => (a && a.number > b.number ? a : b), undefined);
+
+/** What becomes of shapes that are drawn and of places that are clicked, and what is hatched. */
+export function useMarking(
+  bench: BenchState,
+  state: PictureState | undefined,
+  faults: Fault[],
+  edits: Edits,
+  select: (ids: string[], go?: boolean) => void,
+) {
+  const { mode, into, selected, areas, draft, shape, size, addArea, setDraft, chooseRepair } = bench;
+  const tool = toolOf(mode, shape);
+
+  const onShape = useCallback(
+    (drawn: Shape) => {
+      if (isArea(mode)) return addArea(mode, drawn);
+      if (mode === 'trace') {
+        if (drawn.kind === 'strand' && drawn.points.length > 1)
+          void edits.trace(drawn.points).then((s) => {
+            const made = s && newest(s);
+            // Strands traced one after another stay chosen together, so that a mesh can be completed from them.
+            if (made) select([...faults.filter((f) => f.line).map((f) => f.id), made.id], false);
+          });
+        return;
+      }
+      const target = into === 'new' ? undefined : faults[0];
+      if (target) {
+        const op: Shape['op'] = into === 'take' ? 'take' : 'add';
+        void edits.edit({ type: 'changeFault', id: target.id, set: { shapes: [...target.shapes, { ...drawn, op }] } });
+        return;
+      }
+      void edits.edit({ type: 'addFault', shapes: [drawn], kind: kindFor(drawn) }).then((s) => {
+        const made = s && newest(s);
+        if (made) select([made.id], false);
+      });
+    },
+    [mode, into, faults, edits, select, addArea],
+  );
+
+  /** Ends what is being drawn by clicks. */
+  const finish = useCallback(() => {
+    const drawn = draftShape(tool, draft, size);
+    setDraft([]);
+    if (drawn && (drawn.kind === 'box' || drawn.points.length > 1)) onShape(drawn);
+  }, [tool, draft, size, setDraft, onShape]);
+
+  const onPick = useCallback(
+    ([x, y]: Point) => {
+      if (!state || mode !== 'look') return;
+      const side = 2 * CLICKED + 1;
+      const box = { x: Math.floor(x) - CLICKED, y: Math.floor(y) - CLICKED, width: side, height: side };
+      const hit = state.document.faults.findLast((f) => rasterise(f.shapes, box).data.some((v) => v > 0));
+      if (hit) return select([hit.id], false);
+      // A repair by hand may reach beyond what was marked.
+      const painted = state.document.repairs.findLast((r) =>
+        rasterise(strokeShapes(handSpec(r)), box).data.some((v) => v > 0),
+      );
+      select(painted ? painted.faultIds.slice(0, 1) : [], false);
+      if (painted) chooseRepair(painted.id);
+    },
+    [state, select, mode, chooseRepair],
+  );
+
+  const hatched = useMemo(() => {
+    const list: Hatched[] = [];
+    for (const f of state?.document.faults ?? []) {
+      const on = selected.includes(f.id);
+      if (!on && f.state !== 'open') continue;
+      if (on && (f.state !== 'open' || isHand(mode)) && (mode === 'look' || isHand(mode))) continue;
+      list.push({ shapes: f.shapes, margin: on ? f.margin : 0, colour: on ? COLOURS.selected : COLOURS.open });
+    }
+    for (const area of ['donor', 'barred', 'edges', 'grounds'] as const)
+      if (areas[area].length) list.push({ shapes: areas[area], margin: 0, colour: COLOURS[area] });
+    return list;
+  }, [state, selected, areas, mode]);
+
+  return { tool, onShape, finish, onPick, hatched };
+}
+
+export type Marking = ReturnType<typeof useMarking>;

@@ -1,0 +1,69 @@
+import type { PictureState } from '../../contract/api.ts';
+import { FAULT_STATES, type Fault, type FaultState } from '../../contract/document.ts';
+import { FAULT_KINDS, type FaultKind } from '../../core/faults/kinds.ts';
+import { measureFault, thumbnailFrame, type FaultFacts } from '../../core/plan/cover.ts';
+import { inOrderOfWork } from '../../core/plan/order.ts';
+import { boxAround } from '../../core/raster/raster.ts';
+import { pieceOf } from '../lib/api.ts';
+
+/** How rows stand: as they are best worked through, or as they were marked. */
+export type Order = 'work' | 'number';
+/** Which rows stand there. */
+export type Shown = 'all' | FaultState | FaultKind;
+
+const measured = new WeakMap<Fault, FaultFacts>();
+
+/** Facts of a fault, measured once for each version of it. */
+export function factsOf(fault: Fault, { picture: { facts } }: PictureState): FaultFacts {
+  let known = measured.get(fault);
+  if (!known) measured.set(fault, (known = measureFault(fault.shapes, facts.width, facts.height)));
+  return known;
+}
+
+/** A fault's size in one figure, px: across where it is long and thin, else its long side. */
+export function sizeOf(facts: FaultFacts): number {
+  const long = Math.max(facts.bounds.width, facts.bounds.height);
+  return Math.round(long > 4 * facts.width ? facts.width : long);
+}
+
+/** Side in px of a thumbnail, twice its size on screen. */
+const THUMBNAIL = 64;
+
+/** Address of a square around a fault. */
+export function thumbnailOf(fault: Fault, state: PictureState): string {
+  const { facts, id } = state.picture;
+  const { middle, side } = thumbnailFrame(factsOf(fault, state));
+  const least = Math.min(side, facts.width, facts.height);
+  const box = boxAround(middle, { width: least, height: least }, facts);
+  return `/api/pictures/${id}/close-up?${pieceOf(box, state.pixels)}&side=${THUMBNAIL}`;
+}
+
+/** The faults of a picture in an order. */
+export function orderedFaults(state: PictureState, order: Order): Fault[] {
+  const { faults } = state.document;
+  if (order === 'number') return faults;
+  const rows = faults.map((fault) => {
+    const { bounds, width } = factsOf(fault, state);
+    return { id: fault.id, kind: fault.kind, box: bounds, across: width, fault };
+  });
+  return inOrderOfWork(rows).map((r) => r.fault);
+}
+
+/** Kinds and states that there are among faults, to choose from. */
+export function choicesOf(faults: readonly Fault[]): { kinds: FaultKind[]; states: FaultState[] } {
+  const kinds = new Set(faults.map((f) => f.kind));
+  const states = new Set(faults.map((f) => f.state));
+  return { kinds: FAULT_KINDS.filter((k) => kinds.has(k)), states: FAULT_STATES.filter((s) => states.has(s)) };
+}
+
+/** The list as it stands: what is to be done, and what is done with, which folds away. */
+export interface Parted {
+  open: Fault[];
+  done: Fault[];
+}
+
+/** Rows that are shown, what is done with apart. */
+export function partedRows(faults: readonly Fault[], shown: Shown): Parted {
+  const rows = shown === 'all' ? faults : faults.filter((f) => f.state === shown || f.kind === shown);
+  return { open: rows.filter((f) => f.state === 'open'), done: rows.filter((f) => f.state !== 'open') };
+}
