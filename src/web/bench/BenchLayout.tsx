@@ -15,6 +15,9 @@ const Bench = styled.div<{ $whole: boolean }>`
     overflow: hidden;
     background: ${theme.sheet};
   }
+  .column[hidden] {
+    display: none;
+  }
   .work {
     height: 100%;
     display: grid;
@@ -72,15 +75,27 @@ const widths = (window: number) =>
 const LEAST = { worklist: 150, side: 220 };
 const MOST = { worklist: 420, side: 520 };
 
-/** A column that can be folded away, drawn wider and narrower, and stays as it was left. */
-function useFolding() {
+/**
+ * A column that can be folded away, drawn wider and narrower, and stays as it was left.
+ * @param usual width in px that it unfolds to while it was never drawn
+ */
+function useFolding(name: string, usual: number) {
   const panel = usePanelRef();
   const [folded, setFolded] = useState(false);
+  const kept = `width of ${name} ${usual}`;
   return {
     panel,
     folded,
-    toggle: () => (panel.current?.isCollapsed() ? panel.current.expand() : panel.current?.collapse()),
-    onResize: () => setFolded(panel.current?.isCollapsed() ?? false),
+    toggle: () => {
+      const column = panel.current;
+      if (column?.isCollapsed()) column.resize(Number(localStorage.getItem(kept)) || usual);
+      else column?.collapse();
+    },
+    onResize: () => {
+      const column = panel.current;
+      setFolded(column?.isCollapsed() ?? false);
+      if (column && !column.isCollapsed()) localStorage.setItem(kept, String(Math.round(column.getSize().inPixels)));
+    },
   };
 }
 
@@ -111,8 +126,8 @@ export function BenchLayout({
     storage: localStorage,
     onlySaveAfterUserInteractions: false,
   });
-  const left = useFolding();
-  const right = useFolding();
+  const left = useFolding('worklist', begin.worklist);
+  const right = useFolding('side', begin.side);
   return (
     <Bench $whole={whole}>
       <Group
@@ -132,7 +147,9 @@ export function BenchLayout({
           collapsedSize={0}
           groupResizeBehavior="preserve-pixel-size"
         >
-          <div className="column">{worklist}</div>
+          <div className="column" hidden={left.folded}>
+            {worklist}
+          </div>
         </Panel>
         <Edge aria-label="Width of the worklist" />
         <Panel id="picture" minSize={320}>
@@ -172,7 +189,9 @@ export function BenchLayout({
           collapsedSize={0}
           groupResizeBehavior="preserve-pixel-size"
         >
-          <div className="column">{side}</div>
+          <div className="column" hidden={right.folded}>
+            {side}
+          </div>
         </Panel>
       </Group>
     </Bench>

@@ -17,8 +17,8 @@ export function PieceOptions() {
           onChange={(e) => set({ direction: e.target.value as Direction })}
           disabled={Boolean(floating?.editing)}
         >
-          <option value="to the good">outline the bad, drag it to the good</option>
-          <option value="onto the bad">outline the good, drag it onto the bad</option>
+          <option value="to the good">the bad is outlined</option>
+          <option value="onto the bad">the good is outlined</option>
         </Select>
       )}
       <div className="two">
