@@ -101,7 +101,7 @@ test('the main job by keyboard alone', async ({ page }) => {
   await page.keyboard.press('c');
   await page.keyboard.press('1');
   await page.keyboard.press('Enter');
-  await expect.poll(async () => (await look()).faults[0].state).toBe('checked');
+  await expect.poll(async () => (await look()).faults[0].state).toBe('accepted');
   await page.keyboard.press('?');
   await expect(page.getByRole('dialog', { name: 'Keys at the bench' })).toBeVisible();
   await page.keyboard.press('Escape');

@@ -20,7 +20,7 @@ export const idSchema = z.string().regex(/^[a-z0-9]{8,40}$/);
 const name = plainName(120);
 const share = z.number().min(0).max(1);
 
-export const FAULT_STATES = ['open', 'treated', 'left', 'checked'] as const;
+export const FAULT_STATES = ['open', 'treated', 'left', 'accepted'] as const;
 export type FaultState = (typeof FAULT_STATES)[number];
 
 export const faultSchema = z.object({

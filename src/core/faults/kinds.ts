@@ -14,21 +14,23 @@ interface KindFacts {
   line?: true;
   /** on smooth tone a trace of it looks truer than none: weakened there (common practice) */
   weakened?: true;
+  /** a part of it that is left is seen as a ghost: always at full strength, whatever was set for another (common practice) */
+  whole?: true;
   /** several strands are as wide as each of them, not as all together */
   strands?: true;
 }
 
 /** Every kind of fault, a line each; the place in the list is the place in menus. */
 export const KINDS = {
-  speck: { plural: 'Specks', stage: 3, minutes: 0.15, changesScene: false },
-  hair: { plural: 'Hairs', stage: 3, minutes: 0.5, changesScene: false, line: true },
+  speck: { plural: 'Specks', stage: 3, minutes: 0.15, changesScene: false, whole: true },
+  hair: { plural: 'Hairs', stage: 3, minutes: 0.5, changesScene: false, line: true, whole: true },
   scratch: { plural: 'Scratches', stage: 4, minutes: 1.5, changesScene: false, line: true, weakened: true },
   crease: { plural: 'Creases', stage: 5, minutes: 6, changesScene: false, line: true, weakened: true },
   tear: { plural: 'Tears', stage: 1, minutes: 12, changesScene: false },
   stain: { plural: 'Stains', stage: 2, minutes: 5, changesScene: false },
-  strand: { plural: 'Wires', stage: 6, minutes: 2, changesScene: true, line: true, strands: true },
-  mesh: { plural: 'Mesh', stage: 6, minutes: 25, changesScene: true, strands: true },
-  object: { plural: 'Objects', found: 'Stand-outs', stage: 8, minutes: 4, changesScene: true },
+  strand: { plural: 'Wires', stage: 6, minutes: 2, changesScene: true, line: true, strands: true, whole: true },
+  mesh: { plural: 'Mesh', stage: 6, minutes: 25, changesScene: true, strands: true, whole: true },
+  object: { plural: 'Objects', found: 'Stand-outs', stage: 8, minutes: 4, changesScene: true, whole: true },
   lettering: { plural: 'Lettering', stage: 2, minutes: 6, changesScene: true },
   scuff: { plural: 'Scuffs', stage: 3, minutes: 0.7, changesScene: false },
   glare: { plural: 'Glare', stage: 7, minutes: 8, changesScene: true },

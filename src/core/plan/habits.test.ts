@@ -8,25 +8,34 @@ describe('what the editor changes of a proposal', () => {
   const advice = { margin: 4, feather: 2, strength: 1, reach: 90, portions: 1, reason: 'Even ground.' };
 
   test('is added to the next one of the kind, and said', () => {
-    const changed = withHabit(advice, { margin: 3, feather: -1, strength: 0.8 });
+    const changed = withHabit(advice, { margin: 3, feather: -1, strength: 0.8 }, 'stain');
     expect(changed).toMatchObject({ margin: 7, feather: 1, strength: 0.8, reach: 90, portions: 1 });
     expect(changed.reason).toBe(
-      'Even ground. As you last set this kind: margin 3 px more, feather 1 px less, strength 80 %.',
+      'Even ground. As last time in this job: margin 3 px more, feather 1 px less, strength 80 % (usual 100 %).',
     );
     // The proposal itself stays.
     expect(advice).toMatchObject({ margin: 4, feather: 2, strength: 1, reason: 'Even ground.' });
   });
 
+  test('but never a weaker strength where a ghost would be left', () => {
+    for (const kind of ['object', 'strand', 'mesh', 'speck', 'hair'] as const)
+      expect(withHabit(advice, { margin: 0, feather: 0, strength: 0.7 }, kind)).toBe(advice);
+    for (const kind of ['scratch', 'crease', 'stain', 'shadow', 'glare'] as const)
+      expect(withHabit(advice, { margin: 0, feather: 0, strength: 0.7 }, kind).strength).toBe(0.7);
+  });
+
   test('never below nothing; what was never set stays as proposed', () => {
-    expect(withHabit(advice, { margin: -9, feather: 0, strength: null })).toMatchObject({
+    expect(withHabit(advice, { margin: -9, feather: 0, strength: null }, 'stain')).toMatchObject({
       margin: 0,
       feather: 2,
       strength: 1,
     });
-    expect(withHabit(advice, undefined)).toBe(advice);
+    expect(withHabit(advice, undefined, 'stain')).toBe(advice);
     // A habit that changes nothing is not talked about.
-    expect(withHabit(advice, { margin: 0, feather: 0, strength: 1 })).toBe(advice);
-    expect(withHabit({ ...advice, margin: 0 }, { margin: -2, feather: 0, strength: null }).reason).toBe('Even ground.');
+    expect(withHabit(advice, { margin: 0, feather: 0, strength: 1 }, 'stain')).toBe(advice);
+    expect(withHabit({ ...advice, margin: 0 }, { margin: -2, feather: 0, strength: null }, 'stain').reason).toBe(
+      'Even ground.',
+    );
   });
 });
 

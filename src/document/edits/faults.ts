@@ -22,7 +22,7 @@ export function newFault(
   const bounds = boundsOfShapes(shapes, size.width, size.height);
   if (isEmpty(bounds)) throw new Refused('The mark lies outside the picture. Mark a place on it.');
   const proposed = advised ?? proposeCover(measureFault(shapes, size.width, size.height));
-  const settled = advised && withHabit(advised, habit);
+  const settled = advised && withHabit(advised, habit, kind);
   const { margin, feather } = settled ?? proposed;
   const advice = settled && {
     reason: settled.reason,

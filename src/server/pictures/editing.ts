@@ -32,11 +32,11 @@ export class Editing {
         const { document } = picture;
         if (edit.type === 'placeRepair') refusedByPolicy((await store.rulesOf(id)).policy, faultsOf(document, edit));
         const advice = await this.advise(picture, edit);
-        const habits = advice.length ? await store.habits() : {};
+        const habits = advice.length ? await store.habits(id) : {};
         const { label, changes } = planEdit(document, edit, picture.original, advice, habits, rowNames(request?.name));
         await this.pictures.apply(picture, label, changes, request, answer);
         const habit = defaultsTold(document, edit);
-        if (habit) await store.remember(habit.kind, habit.set);
+        if (habit) await store.remember(id, habit.kind, habit.set);
         return answer;
       }),
     );

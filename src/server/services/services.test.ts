@@ -270,14 +270,14 @@ describe('what the editor changes is remembered for the kind', () => {
       set: { margin: 3 },
     });
     expect(defaultsTold(document, { type: 'changeFault', id: fault.id, set: { state: 'left' } })).toBeNull();
-    const next = newFault(document, dab(300, 300, 20), 'speck', SIZE, advised, {
+    const next = newFault(document, dab(300, 300, 20), 'stain', SIZE, advised, {
       margin: 3,
       feather: -4,
       strength: 0.7,
     });
     expect([next.margin, next.feather, next.advice?.strength]).toEqual([5, 0, 0.7]);
     expect(next.advice?.reason).toBe(
-      'Because. As you last set this kind: margin 3 px more, feather 1 px less, strength 70 %.',
+      'Because. As last time in this job: margin 3 px more, feather 1 px less, strength 70 % (usual 100 %).',
     );
     // The difference is always that to what was proposed, not to what the habit made of it.
     expect(

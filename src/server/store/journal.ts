@@ -1,5 +1,5 @@
 import { and, eq, gt, inArray, lt } from 'drizzle-orm';
-import type { Operation } from '../../contract/document.ts';
+import type { Fault, Operation } from '../../contract/document.ts';
 import { invert, operationsOf } from '../../document/operations.ts';
 import { Refused } from '../../contract/refused.ts';
 import { inTransaction, type Database } from './database.ts';
@@ -75,6 +75,18 @@ export function applyEdit(
   });
 }
 
+/** What a state was called in studios before version 8 of the store. */
+const FORMERLY: Record<string, Fault['state']> = { checked: 'accepted' };
+
+/** Puts an operation of an older studio into the words that are used now, in place. */
+function inPresentWords(o: Operation): void {
+  if (o.kind !== 'fault' || o.op === 'splice' || (o.op === 'set' && o.path[0] !== 'state')) return;
+  for (const side of ['before', 'after'] as const) {
+    if (o.op === 'set') o[side] = FORMERLY[o[side] as string] ?? o[side];
+    else if (o[side]) (o[side] as Fault).state = FORMERLY[(o[side] as Fault).state] ?? (o[side] as Fault).state;
+  }
+}
+
 /** Takes the last edit in force back (`-1`) or the next one forward again (`1`); null when there is none. */
 export function step(
   db: Database,
@@ -93,6 +105,7 @@ export function step(
     remember(tx, pictureId, request, edit?.label);
     if (!edit) return null;
     const forward = edit.operations ? unpack<Operation[]>(edit.operations) : operationsOf(edit.changes);
+    for (const o of forward) inPresentWords(o);
     const operations = direction < 0 ? invert(forward) : forward;
     for (const o of operations) writeOperation(tx, pictureId, o);
     tx.update(pictures)

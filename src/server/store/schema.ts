@@ -188,10 +188,17 @@ export const settings = sqliteTable('setting', { name: text().notNull(), value: 
   uniqueIndex('setting_name').on(t.name),
 ]);
 
-/** How the editor last changed what was proposed for a kind of fault. */
-export const habits = sqliteTable('habit', {
-  kind: text().primaryKey(),
-  margin: real().notNull().default(0),
-  feather: real().notNull().default(0),
-  strength: real(),
-});
+/** How the editor last changed, in a job, what was proposed for a kind of fault. */
+export const habits = sqliteTable(
+  'job_habit',
+  {
+    jobId: text('job_id')
+      .notNull()
+      .references(() => jobs.id, { onDelete: 'cascade' }),
+    kind: text().notNull(),
+    margin: real().notNull().default(0),
+    feather: real().notNull().default(0),
+    strength: real(),
+  },
+  (t) => [primaryKey({ columns: [t.jobId, t.kind] })],
+);

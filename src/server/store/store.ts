@@ -279,24 +279,28 @@ export class Store {
 
   // --- log --------------------------------------------------------------------------------------------------------
 
-  habits(): Record<string, KindDefaults> {
+  /** How the editor last changed what was proposed, by kind, in the job of a picture. */
+  habits(pictureId: string): Record<string, KindDefaults> {
     return Object.fromEntries(
       this.db
-        .select()
+        .select({ kind: habits.kind, margin: habits.margin, feather: habits.feather, strength: habits.strength })
         .from(habits)
+        .innerJoin(pictures, eq(pictures.jobId, habits.jobId))
+        .where(eq(pictures.id, pictureId))
         .all()
         .map(({ kind, ...habit }) => [kind, habit]),
     );
   }
 
-  remember(kind: string, set: Partial<KindDefaults>): void {
-    this.write(1e4, (tx) =>
-      tx
-        .insert(habits)
-        .values({ kind, ...set })
-        .onConflictDoUpdate({ target: habits.kind, set })
-        .run(),
-    );
+  remember(pictureId: string, kind: string, set: Partial<KindDefaults>): void {
+    this.write(1e4, (tx) => {
+      const picture = tx.select().from(pictures).where(eq(pictures.id, pictureId)).get();
+      if (!picture) return;
+      tx.insert(habits)
+        .values({ jobId: picture.jobId, kind, ...set })
+        .onConflictDoUpdate({ target: [habits.jobId, habits.kind], set })
+        .run();
+    });
   }
 
   logWork(pictureId: string, kind: string, seconds: number): void {

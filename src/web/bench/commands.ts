@@ -63,7 +63,7 @@ function enter(bench: Bench): void {
   const { hand, draft, marking, repair, fault, treating } = bench;
   if (hand.floating) hand.putDown();
   else if (draft.length && marking.tool) marking.finish();
-  else if (repair && fault) treating.settle('checked');
+  else if (repair && fault) treating.settle('accepted');
 }
 
 const ARROWS = [

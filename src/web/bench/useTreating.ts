@@ -67,7 +67,7 @@ export function useTreating({ bench, state, faults, repair, layerId, edits, cloc
     repair && void edits.edit({ type: 'changeRepair', id: repair.id, set: change });
 
   /** The fault is done with as it is now, and the next one is gone to. */
-  const settle = (as: 'checked' | 'left') => {
+  const settle = (as: 'accepted' | 'left') => {
     if (fault) {
       clock.done(fault);
       void edits.edit({ type: 'changeFault', id: fault.id, set: { state: as } });

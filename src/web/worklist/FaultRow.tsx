@@ -51,7 +51,7 @@ const Row = styled.li<{ $on: boolean; $tiny: boolean }>`
 `;
 
 /** States in words, as a row says them. */
-export const STATE_WORDS = { open: 'open', treated: 'treated', left: 'left', checked: 'accepted' } as const;
+export const STATE_WORDS = { open: 'open', treated: 'treated', left: 'left', accepted: 'accepted' } as const;
 
 interface RowProps {
   fault: Fault;

@@ -34,7 +34,7 @@ export function NextStep() {
   if (repair)
     return (
       <Foot aria-label="Next step">
-        <Button kind="main" onPress={() => treating.settle('checked')}>
+        <Button kind="main" onPress={() => treating.settle('accepted')}>
           Accept, next
         </Button>
       </Foot>
