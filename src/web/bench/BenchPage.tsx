@@ -6,6 +6,7 @@ import { Button, Select, Strip, Toggle } from '../ui/controls.tsx';
 import { Column, Shell, StageBar } from '../ui/page.tsx';
 import { ArmsLength } from '../viewer/ArmsLength.tsx';
 import { CloseUp } from '../viewer/CloseUp.tsx';
+import { Dial } from '../viewer/Dial.tsx';
 import type { Compare } from '../viewer/usePictureViewer.ts';
 import { Worklist } from '../worklist/Worklist.tsx';
 import { BenchLayout } from './BenchLayout.tsx';
@@ -255,7 +256,7 @@ const Look = styled.div`
 /** The whole picture at arm's length, and what it is compared with. */
 function Overview() {
   const bench = useBench();
-  const { compare, compareBy, surround } = bench;
+  const { compare, compareBy, surround, navigation } = bench;
   return (
     <Look>
       <ArmsLength
@@ -263,8 +264,8 @@ function Overview() {
         surround={SURROUNDS[surround]}
         compare={bench.held ? 'before' : compare}
         only={bench.onlyLayer}
-        view={bench.navigation.view}
-        onGo={(x, y) => bench.navigation.handle.current?.centreOn(x, y)}
+        view={navigation.view}
+        onGo={(x, y) => navigation.handle.current?.centreOn(x, y)}
       />
       <div className="compare">
         <Strip
@@ -288,6 +289,11 @@ function Overview() {
             <option>dark</option>
           </Select>
         </label>
+        <Dial
+          angle={navigation.view?.angle ?? 0}
+          now={() => navigation.handle.current?.angle() ?? 0}
+          onTurn={(to) => navigation.handle.current?.turnTo(to)}
+        />
         <Toggle isSelected={bench.markers} onChange={bench.toggleMarkers}>
           Markers
         </Toggle>

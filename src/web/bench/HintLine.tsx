@@ -1,3 +1,4 @@
+import type { PointerEvent } from 'react';
 import styled from 'styled-components';
 import { dismissTask, useConnected, useTasks } from '../lib/api.ts';
 import { theme } from '../theme.ts';
@@ -84,6 +85,55 @@ export function HintLine() {
           Put away
         </Button>
       )}
+      <ForOtherHand />
     </Line>
+  );
+}
+
+const Held = styled.div`
+  display: none;
+  gap: 6px;
+  @media (any-pointer: coarse) {
+    display: flex;
+  }
+  button {
+    border: 1px solid ${theme.ruleStrong};
+    border-radius: 3px;
+    background: ${theme.sheet};
+    min-width: 62px;
+    touch-action: none;
+    user-select: none;
+  }
+  button[aria-pressed='true'] {
+    background: ${theme.accentTint};
+    border-color: ${theme.accent};
+  }
+`;
+
+/** What is held with the other hand while a pen or a finger works, where there is no keyboard to do it with. */
+function ForOtherHand() {
+  const { mode, donorHeld, holdDonor, held, hold, edits, state } = useBench();
+  const holding = (set: (on: boolean) => void) => ({
+    onPointerDown: (e: PointerEvent<HTMLButtonElement>) => {
+      e.currentTarget.setPointerCapture(e.pointerId);
+      set(true);
+    },
+    onPointerUp: () => set(false),
+    onPointerCancel: () => set(false),
+  });
+  return (
+    <Held role="group" aria-label="Held with the other hand">
+      {(mode === 'copy' || mode === 'blend') && (
+        <button aria-pressed={donorHeld} {...holding(holdDonor)}>
+          Donor
+        </button>
+      )}
+      <button aria-pressed={held} {...holding(hold)}>
+        Before
+      </button>
+      <button disabled={!state.undo} onClick={() => void edits.step('undo')}>
+        Undo
+      </button>
+    </Held>
   );
 }

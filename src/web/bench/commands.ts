@@ -55,7 +55,8 @@ function moveBy(bench: Bench, dx: number, dy: number, far: boolean): void {
   }
   const by = (far ? 10 : 1) / Math.min(1, navigation.handle.current?.scale() ?? 1);
   const [x, y] = floating.at;
-  hand.changeFloating({ ...floating, at: [x + dx * by, y + dy * by], agreement: undefined });
+  const [along, down] = navigation.onSheet(dx * by, dy * by);
+  hand.changeFloating({ ...floating, at: [x + along, y + down], agreement: undefined });
 }
 
 /** Ends what is begun: puts down, finishes what is drawn, or accepts. */
@@ -143,6 +144,12 @@ export const COMMANDS = {
       n ? b.navigation.zoomTo(1, b.faults.length === 1 ? b.fault : undefined) : b.navigation.handle.current?.fit(),
   },
   window: { text: 'the picture has the whole window, and back', keys: ['O'], run: (b) => b.toggleWhole() },
+  turn: {
+    text: 'turn the sheet to the left, to the right, straight; with Shift farther',
+    keys: ['J', 'K', 'L'],
+    run: ({ navigation }, n, { shift }) =>
+      n === 2 ? navigation.handle.current?.turnTo(0) : navigation.turnBy((n ? 1 : -1) * (shift ? 15 : 3)),
+  },
   find: { text: 'go to the chosen fault', keys: ['F'], run: (b) => b.fault && b.navigation.goTo(b.fault.id) },
   before: { text: 'held: as it came', keys: ['B'], run: (b) => b.hold(true) },
   compare: {

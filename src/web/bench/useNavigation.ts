@@ -1,8 +1,8 @@
 import { useCallback, useRef, useState } from 'react';
 import type { PictureState } from '../../contract/api.ts';
 import type { Fault } from '../../contract/document.ts';
-import type { Box } from '../../core/raster/raster.ts';
 import type { Point } from '../../core/mask/shapes.ts';
+import type { View } from '../viewer/CloseUp.tsx';
 import type { ViewerHandle } from '../viewer/usePictureViewer.ts';
 import { factsOf } from '../worklist/rows.ts';
 
@@ -15,7 +15,7 @@ const [STEP, LEAP] = [24, 160];
 export function useNavigation(state: PictureState | undefined) {
   const handle = useRef<ViewerHandle | null>(null);
   const [viewer, setViewer] = useState<ViewerHandle | null>(null);
-  const [view, setView] = useState<(Box & { scale: number }) | null>(null);
+  const [view, setView] = useState<View | null>(null);
 
   const onHandle = useCallback((h: ViewerHandle | null) => {
     handle.current = h;
@@ -49,6 +49,12 @@ export function useNavigation(state: PictureState | undefined) {
     else h.centreOn(...heart, scale);
   };
 
+  /** A way on the screen as it is on the sheet, however that is turned. */
+  const onSheet = (dx: number, dy: number): Point => {
+    const r = ((handle.current?.angle() ?? 0) * Math.PI) / 180;
+    return [dx * Math.cos(r) + dy * Math.sin(r), dy * Math.cos(r) - dx * Math.sin(r)];
+  };
+
   const pan = (dx: number, dy: number, leap: boolean) => {
     const h = handle.current;
     if (!h) return;
@@ -56,7 +62,8 @@ export function useNavigation(state: PictureState | undefined) {
     // From where the view is going, not where it is just now: keys pressed quickly add up.
     const { x, y } = h.viewer.viewport.getCenter(false);
     const wide = state?.picture.facts.width ?? 1;
-    h.centreOn(x * wide + dx * far, y * wide + dy * far);
+    const [along, down] = onSheet(dx * far, dy * far);
+    h.centreOn(x * wide + along, y * wide + down);
     h.viewer.viewport.applyConstraints(true);
   };
 
@@ -67,7 +74,10 @@ export function useNavigation(state: PictureState | undefined) {
     return h && c ? h.toImage(c.x / 2, c.y / 2) : null;
   };
 
-  return { handle, viewer, view, setView, onHandle, goTo, zoomTo, pan, middle };
+  /** Turns the sheet by so many degrees, clockwise. */
+  const turnBy = (by: number) => handle.current?.turnTo(handle.current.angle() + by);
+
+  return { handle, viewer, view, setView, onHandle, goTo, zoomTo, pan, middle, onSheet, turnBy };
 }
 
 export type Navigation = ReturnType<typeof useNavigation>;

@@ -1,8 +1,8 @@
-import type { Box } from '../../core/raster/raster.ts';
 import { useRef, type PointerEvent } from 'react';
 import styled from 'styled-components';
 import type { PictureState } from '../../contract/api.ts';
 import { theme } from '../theme.ts';
+import type { View } from './CloseUp.tsx';
 import { usePictureViewer, type Compare } from './usePictureViewer.ts';
 
 const Frame = styled.div<{ $surround: string; $ratio: number }>`
@@ -33,7 +33,7 @@ export function ArmsLength(props: {
   surround: string;
   compare: Compare;
   only: string | null;
-  view: Box | null;
+  view: View | null;
   onGo(x: number, y: number): void;
 }) {
   const { state, view } = props;
@@ -51,6 +51,7 @@ export function ArmsLength(props: {
     const top = (box.height - height * scale) / 2;
     props.onGo((e.clientX - box.left - left) / scale, (e.clientY - box.top - top) / scale);
   };
+  const part = (v: number, of: number) => `${(v / of) * 100}%`;
   const share = (v: number, of: number) => `${Math.max(0, Math.min(100, (v / of) * 100))}%`;
   return (
     <Frame
@@ -65,14 +66,24 @@ export function ArmsLength(props: {
       onPointerMove={(e) => e.buttons && go(e)}
     >
       <div ref={host} className="osd" />
-      {view && (view.width < width || view.height < height) && (
+      {view && (view.angle !== 0 || view.width < width || view.height < height) && (
         <div
           className="view"
           style={{
-            left: share(view.x, width),
-            top: share(view.y, height),
-            width: share(Math.min(width, view.x + view.width) - Math.max(0, view.x), width),
-            height: share(Math.min(height, view.y + view.height) - Math.max(0, view.y), height),
+            ...(view.angle
+              ? {
+                  left: part(view.x, width),
+                  top: part(view.y, height),
+                  width: part(view.width, width),
+                  height: part(view.height, height),
+                  transform: `rotate(${-view.angle}deg)`,
+                }
+              : {
+                  left: share(view.x, width),
+                  top: share(view.y, height),
+                  width: share(Math.min(width, view.x + view.width) - Math.max(0, view.x), width),
+                  height: share(Math.min(height, view.y + view.height) - Math.max(0, view.y), height),
+                }),
           }}
         />
       )}

@@ -4,7 +4,16 @@ import styled from 'styled-components';
 import type { PictureState } from '../../contract/api.ts';
 import type { Point, Shape } from '../../core/mask/shapes.ts';
 import { theme } from '../theme.ts';
-import { clearedContext, COLOURS, drawCross, drawAllHatched, drawHatched, outlined, type Hatched } from './drawing.ts';
+import {
+  clearedContext,
+  COLOURS,
+  drawCross,
+  drawAllHatched,
+  drawHatched,
+  inPicture,
+  outlined,
+  type Hatched,
+} from './drawing.ts';
 import { useGestures } from './useGestures.ts';
 import { usePictureViewer, type Compare, type ViewerHandle } from './usePictureViewer.ts';
 
@@ -71,6 +80,9 @@ const Frame = styled.div<{ $surround: string }>`
   }
 `;
 
+/** What of the picture is seen: a box before it is turned about its middle, and how. */
+export type View = Box & { scale: number; angle: number };
+
 interface Props {
   state: PictureState;
   surround: string;
@@ -88,7 +100,7 @@ interface Props {
   onShape(shape: Shape): void;
   onPick(at: Point): void;
   onHandle(handle: ViewerHandle | null): void;
-  onView(view: Box & { scale: number }): void;
+  onView(view: View): void;
   /** points set so far by clicks or keys */
   draft: Point[];
   setDraft(points: Point[]): void;
@@ -98,6 +110,9 @@ interface Props {
   /** what lies above the picture and takes the pointer, such as the tools of the hand */
   children?: ReactNode;
 }
+
+/** Events of the viewer after which everything is drawn anew. */
+export const FOLLOWED = ['animation', 'resize', 'open', 'update-viewport', 'rotate'] as const;
 
 /** The close-up: the picture at working size, with its markers, where shapes are drawn. */
 export function CloseUp(props: Props) {
@@ -121,34 +136,27 @@ export function CloseUp(props: Props) {
       const { ctx, ratio } = clearedContext(c);
       scratch.current ??= document.createElement('canvas');
       const scale = handle.scale();
-      const origin = handle.toScreen(0, 0);
+      const placing = { map: handle.map(), scale, ratio };
       if (preview && image.current?.url === preview.url && image.current.element.complete) {
-        ctx.setTransform(ratio, 0, 0, ratio, 0, 0);
         ctx.imageSmoothingEnabled = scale < 1.5;
-        const [x, y] = handle.toScreen(preview.box.x, preview.box.y);
-        ctx.drawImage(image.current.element, x, y, preview.box.width * scale, preview.box.height * scale);
+        const { x, y, width, height } = preview.box;
+        inPicture(ctx, placing);
+        ctx.drawImage(image.current.element, x, y, width, height);
       }
       // Nothing of a cover is shown beyond the picture, where it has no effect.
       ctx.save();
-      ctx.setTransform(ratio, 0, 0, ratio, 0, 0);
+      inPicture(ctx, placing);
       ctx.beginPath();
-      ctx.rect(origin[0], origin[1], state.picture.facts.width * scale, state.picture.facts.height * scale);
+      ctx.rect(0, 0, state.picture.facts.width, state.picture.facts.height);
       ctx.clip();
-      if (markers && !preview) drawAllHatched(ctx, scratch.current, hatched, scale, origin, ratio);
+      if (markers && !preview) drawAllHatched(ctx, scratch.current, hatched, placing);
       const pending = draftShape(
         tool,
         stroke.current ?? (draft.length ? (pointer.current ? [...draft, pointer.current] : draft) : null),
         size,
       );
       if (pending)
-        drawHatched(
-          ctx,
-          scratch.current,
-          [{ shapes: [pending], margin: 0, colour: COLOURS.draft }],
-          scale,
-          origin,
-          ratio,
-        );
+        drawHatched(ctx, scratch.current, [{ shapes: [pending], margin: 0, colour: COLOURS.draft }], placing);
       ctx.restore();
       ctx.setTransform(ratio, 0, 0, ratio, 0, 0);
       if (tool === 'brush' || tool === 'strand') {
@@ -163,8 +171,9 @@ export function CloseUp(props: Props) {
       }
       if (props.keyboardCursor && tool) drawCross(ctx, c.clientWidth / 2, c.clientHeight / 2);
       const container = handle.viewer.viewport.getContainerSize();
-      const [x0, y0] = handle.toImage(0, 0);
-      onView({ x: x0, y: y0, width: container.x / scale, height: container.y / scale, scale });
+      const [cx, cy] = handle.toImage(container.x / 2, container.y / 2);
+      const [width, height] = [container.x / scale, container.y / scale];
+      onView({ x: cx - width / 2, y: cy - height / 2, width, height, scale, angle: handle.angle() });
     });
   }, [handle, state, hatched, markers, preview, tool, size, draft, props.keyboardCursor, onView]);
 
@@ -182,9 +191,9 @@ export function CloseUp(props: Props) {
     draw();
     if (!handle) return;
     const { viewer } = handle;
-    for (const name of ['animation', 'resize', 'open', 'update-viewport'] as const) viewer.addHandler(name, draw);
+    for (const name of FOLLOWED) viewer.addHandler(name, draw);
     return () => {
-      for (const name of ['animation', 'resize', 'open', 'update-viewport'] as const) viewer.removeHandler(name, draw);
+      for (const name of FOLLOWED) viewer.removeHandler(name, draw);
     };
   }, [handle, draw]);
 

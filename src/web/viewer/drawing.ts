@@ -75,14 +75,28 @@ export const COLOURS = {
   draft: '#0B6E69',
 } as const;
 
+/** Where picture px lie on a canvas. */
+export interface Placing {
+  /** see ViewerHandle.map */
+  map: [number, number, number, number, number, number];
+  /** screen px for one picture px */
+  scale: number;
+  /** px of the canvas for one of the screen */
+  ratio: number;
+}
+
+/** Draws with the units of a canvas being picture px. */
+export function inPicture(ctx: CanvasRenderingContext2D, { map, ratio }: Placing): void {
+  const [a, b, c, d, e, f] = map;
+  ctx.setTransform(a * ratio, b * ratio, c * ratio, d * ratio, e * ratio, f * ratio);
+}
+
 /** Draws covers of one colour as fine diagonal hatching with a thin rim; `scratch` is a canvas of the same size to work on. */
 export function drawHatched(
   ctx: CanvasRenderingContext2D,
   scratch: HTMLCanvasElement,
   items: readonly Hatched[],
-  scale: number,
-  origin: [number, number],
-  ratio: number,
+  placing: Placing,
 ): void {
   const { width, height } = ctx.canvas;
   if (scratch.width !== width) scratch.width = width;
@@ -91,8 +105,7 @@ export function drawHatched(
   s.setTransform(1, 0, 0, 1, 0, 0);
   s.globalCompositeOperation = 'source-over';
   s.clearRect(0, 0, width, height);
-  const place = () => s.setTransform(scale * ratio, 0, 0, scale * ratio, origin[0] * ratio, origin[1] * ratio);
-  place();
+  inPicture(s, placing);
   for (const item of items) for (const shape of item.shapes) paint(s, shape, item.margin);
   const [{ colour }] = items;
   // What is covered becomes hatching.
@@ -117,6 +130,20 @@ function boundsOf(shapes: readonly Shape[]): Box {
   if (!box) bounds.set(shapes, (box = boundsOfShapes(shapes, FAR, FAR)));
   return box;
 }
+/** Box around all of the picture that can be seen on a canvas. */
+function seenOf({ width, height }: HTMLCanvasElement, { map: [a, b, c, d, e, f], ratio }: Placing): Box {
+  const determinant = a * d - b * c;
+  const corners = [
+    [0, 0],
+    [width / ratio, 0],
+    [0, height / ratio],
+    [width / ratio, height / ratio],
+  ].map(([u, v]) => [(d * (u - e) - c * (v - f)) / determinant, (a * (v - f) - b * (u - e)) / determinant]);
+  const [xs, ys] = [corners.map((p) => p[0]), corners.map((p) => p[1])];
+  const [x, y] = [Math.min(...xs), Math.min(...ys)];
+  return { x, y, width: Math.max(...xs) - x, height: Math.max(...ys) - y };
+}
+
 /** px beyond every picture. */
 const FAR = 400_000;
 
@@ -125,27 +152,21 @@ export function drawAllHatched(
   ctx: CanvasRenderingContext2D,
   scratch: HTMLCanvasElement,
   items: readonly Hatched[],
-  scale: number,
-  origin: [number, number],
-  ratio: number,
+  placing: Placing,
 ): void {
-  const view = {
-    x: -origin[0] / scale,
-    y: -origin[1] / scale,
-    width: ctx.canvas.width / ratio / scale,
-    height: ctx.canvas.height / ratio / scale,
-  };
+  const { scale } = placing;
+  const view = seenOf(ctx.canvas, placing);
   const together = new Map<string, Hatched[]>();
   for (const item of items) {
     const { x, y, width, height } = boundsOf(item.shapes);
     const m = item.margin + 2 / scale;
     if (isEmpty(intersect(view, { x: x - m, y: y - m, width: width + 2 * m, height: height + 2 * m }))) continue;
     // What is taken away from a cover must not take from its neighbours.
-    if (item.shapes.some((s) => s.op === 'take')) drawHatched(ctx, scratch, [item], scale, origin, ratio);
+    if (item.shapes.some((s) => s.op === 'take')) drawHatched(ctx, scratch, [item], placing);
     else if (together.has(item.colour)) together.get(item.colour)!.push(item);
     else together.set(item.colour, [item]);
   }
-  for (const group of together.values()) drawHatched(ctx, scratch, group, scale, origin, ratio);
+  for (const group of together.values()) drawHatched(ctx, scratch, group, placing);
 }
 
 /** A canvas sized to its place on the screen and cleared, its units screen px. */

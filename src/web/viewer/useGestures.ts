@@ -7,6 +7,9 @@ interface Place {
   y: number;
 }
 
+/** Whether a pen has drawn here: from then on it draws, and a finger moves the picture. */
+let penSeen = false;
+
 /** Moving about while something is being drawn: two fingers, the middle or right button, the wheel. */
 export function useGestures(canvas: RefObject<HTMLCanvasElement | null>, handle: ViewerHandle | null) {
   const pan = useRef<Place | null>(null);
@@ -17,11 +20,13 @@ export function useGestures(canvas: RefObject<HTMLCanvasElement | null>, handle:
       return handle!.viewer.viewport.pointFromPixel(new OpenSeadragon.Point(x - box.left, y - box.top));
     };
     return {
-      /** Notes a finger that comes down; true when it is the second. */
+      /** Notes a finger that comes down; true when it moves the picture: the second one, or any where a pen draws. */
       touch(e: PointerEvent): boolean {
+        if (e.pointerType === 'pen') penSeen = true;
         if (e.pointerType !== 'touch') return false;
         touches.current.set(e.pointerId, { x: e.clientX, y: e.clientY });
-        return touches.current.size > 1;
+        pan.current = penSeen && touches.current.size === 1 ? { x: e.clientX, y: e.clientY } : null;
+        return penSeen || touches.current.size > 1;
       },
       startPan(e: PointerEvent): void {
         pan.current = { x: e.clientX, y: e.clientY };
@@ -32,7 +37,12 @@ export function useGestures(canvas: RefObject<HTMLCanvasElement | null>, handle:
         if (touches.current.size === 2 && touches.current.has(e.pointerId)) {
           const spread = () => {
             const [a, b] = [...touches.current.values()];
-            return { x: (a.x + b.x) / 2, y: (a.y + b.y) / 2, apart: Math.hypot(a.x - b.x, a.y - b.y) };
+            return {
+              x: (a.x + b.x) / 2,
+              y: (a.y + b.y) / 2,
+              apart: Math.hypot(a.x - b.x, a.y - b.y),
+              turn: (Math.atan2(b.y - a.y, b.x - a.x) * 180) / Math.PI,
+            };
           };
           const from = spread();
           touches.current.set(e.pointerId, { x: e.clientX, y: e.clientY });
@@ -40,6 +50,8 @@ export function useGestures(canvas: RefObject<HTMLCanvasElement | null>, handle:
           const { viewport } = handle.viewer;
           viewport.panBy(point(from.x, from.y).minus(point(to.x, to.y)), true);
           viewport.zoomBy(to.apart / Math.max(1, from.apart), point(to.x, to.y), true);
+          const box = canvas.current!.getBoundingClientRect();
+          handle.turnTo(handle.angle() + to.turn - from.turn, [to.x - box.left, to.y - box.top]);
           viewport.applyConstraints(true);
           return true;
         }

@@ -13,6 +13,12 @@ export interface ViewerHandle {
   toScreen(x: number, y: number): [number, number];
   /** screen px for one picture px */
   scale(): number;
+  /** how far the sheet is turned, degrees clockwise, −180…180 */
+  angle(): number;
+  /** turns the sheet about a place of the screen; about the middle where none is given */
+  turnTo(angle: number, about?: [number, number]): void;
+  /** where picture px lie on the screen: the six numbers of an affine map, as a canvas takes them */
+  map(): [number, number, number, number, number, number];
   centreOn(x: number, y: number, scale?: number): void;
   zoomTo(scale: number): void;
   fit(): void;
@@ -22,17 +28,32 @@ function makeHandle(viewer: OpenSeadragon.Viewer, width: number): ViewerHandle {
   const { viewport } = viewer;
   const containerWidth = () => viewport.getContainerSize().x;
   const scale = () => (viewport.getZoom(true) * containerWidth()) / width;
+  const angle = () => {
+    const turned = viewport.getRotation(true) % 360;
+    return turned > 180 ? turned - 360 : turned <= -180 ? turned + 360 : turned;
+  };
+  const toScreen = (x: number, y: number): [number, number] => {
+    const p = viewport.pixelFromPoint(new OpenSeadragon.Point(x / width, y / width), true);
+    return [p.x, p.y];
+  };
   return {
     viewer,
     scale,
+    angle,
+    turnTo(to, about) {
+      const pivot = about && viewport.pointFromPixel(new OpenSeadragon.Point(...about), true);
+      viewport.rotateTo(to, pivot, true);
+    },
+    map() {
+      const r = (angle() * Math.PI) / 180;
+      const [c, s] = [scale() * Math.cos(r), scale() * Math.sin(r)];
+      return [c, s, -s, c, ...toScreen(0, 0)];
+    },
     toImage(x, y) {
       const p = viewport.pointFromPixel(new OpenSeadragon.Point(x, y), true);
       return [p.x * width, p.y * width];
     },
-    toScreen(x, y) {
-      const p = viewport.pixelFromPoint(new OpenSeadragon.Point(x / width, y / width), true);
-      return [p.x, p.y];
-    },
+    toScreen,
     centreOn(x, y, to) {
       viewport.panTo(new OpenSeadragon.Point(x / width, y / width));
       if (to) viewport.zoomTo((to * width) / containerWidth());
@@ -84,7 +105,7 @@ export function usePictureViewer(
       preserveImageSizeOnResize: !still,
       tabIndex: -1 as never,
       gestureSettingsMouse: { clickToZoom: false, dblClickToZoom: false, scrollToZoom: !still },
-      gestureSettingsTouch: { clickToZoom: false, dblClickToZoom: false },
+      gestureSettingsTouch: { clickToZoom: false, dblClickToZoom: false, pinchRotate: !still },
       gestureSettingsPen: { clickToZoom: false, dblClickToZoom: false },
       mouseNavEnabled: !still,
       keyboardNavEnabled: false as never,
@@ -170,9 +191,30 @@ export function usePictureViewer(
 
   const clip = (item: OpenSeadragon.TiledImage) => {
     if (!facts || !handle) return;
-    if (compare !== 'divider') return item.setClip(null);
-    const [x] = handle.toImage(divider * handle.viewer.viewport.getContainerSize().x, 0);
-    item.setClip(new OpenSeadragon.Rect(0, 0, Math.max(1, Math.min(facts.width, x)), facts.height));
+    if (compare !== 'divider') {
+      item.resetCroppingPolygons();
+      return item.setClip(null);
+    }
+    if (!handle.angle()) {
+      const [x] = handle.toImage(divider * handle.viewer.viewport.getContainerSize().x, 0);
+      item.resetCroppingPolygons();
+      return item.setClip(new OpenSeadragon.Rect(0, 0, Math.max(1, Math.min(facts.width, x)), facts.height));
+    }
+    // All that lies left of the divider on the screen, however the sheet is turned.
+    const { x: across, y: down } = handle.viewer.viewport.getContainerSize();
+    const far = 4 * (across + down);
+    const corners: Array<[number, number]> = [
+      [-far, -far],
+      [divider * across, -far],
+      [divider * across, far],
+      [-far, far],
+    ];
+    item.setClip(null);
+    item.setCroppingPolygons([
+      corners.map(([u, v]) => {
+        return new OpenSeadragon.Point(...handle.toImage(u, v));
+      }),
+    ]);
   };
   useEffect(() => {
     if (!handle) return;

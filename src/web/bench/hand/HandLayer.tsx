@@ -7,7 +7,8 @@ import { boundsOfStrokes, type StrokePoint } from '../../../core/mask/strokes.ts
 import { isEmpty } from '../../../core/raster/raster.ts';
 import type { Donor } from '../../../core/repair/hand/donor.ts';
 import { theme } from '../../theme.ts';
-import { clearedContext, COLOURS, drawCross, drawHatched, outlined } from '../../viewer/drawing.ts';
+import { FOLLOWED } from '../../viewer/CloseUp.tsx';
+import { clearedContext, COLOURS, drawCross, drawHatched, inPicture, outlined } from '../../viewer/drawing.ts';
 import { useGestures } from '../../viewer/useGestures.ts';
 import type { ViewerHandle } from '../../viewer/usePictureViewer.ts';
 import { bent, handlesOf, seenAt, turnedBy } from './floating.ts';
@@ -43,6 +44,13 @@ function ringOf(spec: HandSpec | null, width: number, height: number) {
   const first = spec.strokes[0].points[0];
   const donor: Donor = spec.donor.travels ? spec.donor : { ...spec.donor, at: [first[0], first[1]] };
   return { cover, donor: donorAt(donor, cover), radius: spec.strokes[0].size / 2 };
+}
+
+/** Where the knob of a ring lies on the picture: a way beyond it, to where its donor's top points. */
+function knobAt([x, y]: Point, radius: number, turn: number, scale: number): Point {
+  const far = (Math.max(4, radius * scale) + KNOB) / scale;
+  const r = (turn * Math.PI) / 180 - Math.PI / 2;
+  return [x + far * Math.cos(r), y + far * Math.sin(r)];
 }
 
 /** Tells a bench that listens how long after each move of the pointer its frame was painted, ms, and what is shown. */
@@ -106,12 +114,14 @@ export function HandLayer({
       const { ctx, ratio } = clearedContext(c);
       scratch.current ??= document.createElement('canvas');
       const scale = handle.scale();
-      const origin = handle.toScreen(0, 0);
+      const placing = { map: handle.map(), scale, ratio };
       const { sheet } = hand.preview;
       if (!isEmpty(sheet.box)) {
         ctx.imageSmoothingEnabled = scale < 1.5;
-        const [x, y] = handle.toScreen(sheet.box.x, sheet.box.y);
-        ctx.drawImage(sheet.canvas, x, y, sheet.box.width * scale, sheet.box.height * scale);
+        const { x, y, width: wide, height: high } = sheet.box;
+        inPicture(ctx, placing);
+        ctx.drawImage(sheet.canvas, x, y, wide, high);
+        ctx.setTransform(ratio, 0, 0, ratio, 0, 0);
       }
       measure(hand.preview.seen(), sheet);
       if (mode === 'reveal' && hand.live.current) {
@@ -121,26 +131,12 @@ export function HandLayer({
           points: hand.live.current.map(([px, py]): Point => [px, py]),
           size,
         };
-        drawHatched(
-          ctx,
-          scratch.current,
-          [{ shapes: [shape], margin: 0, colour: COLOURS.draft }],
-          scale,
-          origin,
-          ratio,
-        );
+        drawHatched(ctx, scratch.current, [{ shapes: [shape], margin: 0, colour: COLOURS.draft }], placing);
         ctx.setTransform(ratio, 0, 0, ratio, 0, 0);
       }
       if (drag.current?.what === 'outline') {
         const shape: Shape = { op: 'add', kind: 'outline', points: drag.current.points };
-        drawHatched(
-          ctx,
-          scratch.current,
-          [{ shapes: [shape], margin: 0, colour: COLOURS.draft }],
-          scale,
-          origin,
-          ratio,
-        );
+        drawHatched(ctx, scratch.current, [{ shapes: [shape], margin: 0, colour: COLOURS.draft }], placing);
         ctx.setTransform(ratio, 0, 0, ratio, 0, 0);
       }
       if (!markers) return;
@@ -162,10 +158,7 @@ export function HandLayer({
         );
       };
       const knob = ([x, y]: Point, radius: number, turn: number) => {
-        const [sx, sy] = handle.toScreen(x, y);
-        const far = Math.max(4, radius * scale) + KNOB;
-        const r = (turn * Math.PI) / 180 - Math.PI / 2;
-        const [kx, ky] = [sx + far * Math.cos(r), sy + far * Math.sin(r)];
+        const [kx, ky] = handle.toScreen(...knobAt([x, y], radius, turn, scale));
         ctx.fillStyle = theme.accent;
         line(() => ctx.arc(kx, ky, 5, 0, 7), COLOURS.donor);
         ctx.fill();
@@ -251,10 +244,9 @@ export function HandLayer({
     onShown.current = draw;
     if (!handle) return;
     const { viewer } = handle;
-    const names = ['animation', 'resize', 'open', 'update-viewport'] as const;
-    for (const name of names) viewer.addHandler(name, draw);
+    for (const name of FOLLOWED) viewer.addHandler(name, draw);
     return () => {
-      for (const name of names) viewer.removeHandler(name, draw);
+      for (const name of FOLLOWED) viewer.removeHandler(name, draw);
     };
   }, [handle, draw, onShown]);
 
@@ -264,11 +256,6 @@ export function HandLayer({
   };
   /** Distance on the screen between places of the picture. */
   const apart = (a: Point, b: Point) => Math.hypot(a[0] - b[0], a[1] - b[1]) * handle!.scale();
-  const knobAt = (middle: Point, radius: number, turn: number): Point => {
-    const far = (Math.max(4, radius * handle!.scale()) + KNOB) / handle!.scale();
-    const r = (turn * Math.PI) / 180 - Math.PI / 2;
-    return [middle[0] + far * Math.cos(r), middle[1] + far * Math.sin(r)];
-  };
   const pressure = (e: { pointerType: string; pressure: number }) => (e.pointerType === 'pen' ? e.pressure : 1);
 
   const down = (e: ReactPointerEvent) => {
@@ -290,7 +277,7 @@ export function HandLayer({
     if (donorMode) {
       const own = ringOf(placed, width, height);
       if (own && placed && 'donor' in placed && placed.donor) {
-        const knob = apart(p, knobAt(own.donor, own.radius, placed.donor.turn)) < NEAR;
+        const knob = apart(p, knobAt(own.donor, own.radius, placed.donor.turn, handle.scale())) < NEAR;
         if (knob || apart(p, own.donor) < Math.max(NEAR, own.radius * handle.scale())) {
           drag.current = { what: knob ? 'ring knob' : 'ring', last: p, spec: placed };
           hand.begin(hand.repair!.id);
@@ -307,7 +294,7 @@ export function HandLayer({
       }
       const bend = hand.bending ? handlesOf(floating).findIndex((q) => apart(p, q) < NEAR) : -1;
       if (bend >= 0) drag.current = { what: 'bend', handle: bend, last: p };
-      else if (!hand.bending && apart(p, knobAt(floating.at, 0, floating.pose.turn)) < NEAR)
+      else if (!hand.bending && apart(p, knobAt(floating.at, 0, floating.pose.turn, handle.scale())) < NEAR)
         drag.current = { what: 'knob', last: p };
       else drag.current = { what: 'move', last: p };
       return draw();
