@@ -1,8 +1,10 @@
 import { useCallback, useMemo } from 'react';
 import type { PictureState } from '../../contract/api.ts';
 import type { Fault } from '../../contract/document.ts';
+import { rowNames } from '../../contract/ids.ts';
 import { rasterise, type Point, type Shape } from '../../core/mask/shapes.ts';
 import type { Edits } from '../lib/edits.ts';
+import { nextName } from '../lib/outbox.ts';
 import { draftShape } from '../viewer/CloseUp.tsx';
 import { COLOURS, type Hatched } from '../viewer/drawing.ts';
 import { handSpec, isHand, strokeShapes } from './hand/useHand.ts';
@@ -43,10 +45,10 @@ export function useMarking(
         void edits.edit({ type: 'changeFault', id: target.id, set: { shapes: [...target.shapes, { ...drawn, op }] } });
         return;
       }
-      void edits.edit({ type: 'addFault', shapes: [drawn], kind: kindFor(drawn) }).then((s) => {
-        const made = s && newest(s);
-        if (made) select([made.id], false);
-      });
+      const request = nextName();
+      void edits.edit({ type: 'addFault', shapes: [drawn], kind: kindFor(drawn) }, request);
+      // It is there already: what is pressed next is about it.
+      select([rowNames(request)()], false);
     },
     [mode, into, faults, edits, select, addArea],
   );

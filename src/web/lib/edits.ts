@@ -75,8 +75,8 @@ export function useEdits(pictureId: string) {
     /** The picture as it is once an answer is there; null where it was refused. */
     const shown = (answer: unknown): PictureState | null => (answer === null ? null : stateOf(pictureId)!);
     return {
-      edit: (edit: Edit) => {
-        const once = nextName();
+      /** @param once a name for the request, from which those of the rows that it makes follow */
+      edit: (edit: Edit, once = nextName()) => {
         return post('edits', edit, optimist.edit(stateOf(pictureId), edit, once), once).then(shown);
       },
       step: (direction: 'undo' | 'redo') =>
