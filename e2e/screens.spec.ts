@@ -1,6 +1,6 @@
 import AxeBuilder from '@axe-core/playwright';
 import { expect, test, type Page } from '@playwright/test';
-import { closeUpReady, complaints } from './bench.ts';
+import { closeUpReady, complaints, photoBytes } from './bench.ts';
 import { TestServer } from './server.ts';
 
 const server = new TestServer(undefined, {});
@@ -67,4 +67,23 @@ test('a file that is no picture is refused in words, and the job stays as it was
   await page.getByRole('button', { name: 'Put away' }).click();
   await expect(page.getByText(/letter\.jpg/)).toHaveCount(0);
   await expect(page.getByRole('button', { name: 'To the bench' })).toHaveCount(0);
+});
+
+test('after intake the next step is named; a picture is taken out again, asked first', async ({ page }) => {
+  const job = await server.json<{ id: string }>('/jobs', 'POST', { name: 'Two of them' });
+  for (const name of ['first.jpg', 'second.jpg'])
+    await server.json(`/jobs/${job.id}/pictures?name=${name}`, 'POST', photoBytes());
+  await page.goto(`${server.address}/jobs/${job.id}/intake`);
+  const second = page.getByRole('article', { name: 'second.jpg' }).or(page.getByLabel('second.jpg', { exact: true }));
+  await expect(second.first()).toContainText('Next: let it be looked over');
+  await page.getByRole('button', { name: 'Remove second.jpg' }).click();
+  await page.getByRole('button', { name: 'Keep it' }).click();
+  await expect(page.getByRole('button', { name: 'Remove second.jpg' })).toBeFocused();
+  await page.getByRole('button', { name: 'Remove second.jpg' }).click();
+  await sound(page);
+  await page.getByRole('button', { name: 'Remove for good' }).click();
+  await expect(page.getByRole('button', { name: 'Remove second.jpg' })).toHaveCount(0);
+  await expect(page.getByRole('button', { name: 'Remove first.jpg' })).toBeVisible();
+  await page.getByRole('button', { name: 'Survey', exact: true }).click();
+  await expect(page).toHaveURL(/survey$/);
 });

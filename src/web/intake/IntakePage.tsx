@@ -1,6 +1,6 @@
 import { useRef, useState } from 'react';
 import { DropZone, FileTrigger, type FileDropItem } from 'react-aria-components';
-import { Link, useNavigate, useParams } from 'react-router';
+import { Link, useParams } from 'react-router';
 import styled from 'styled-components';
 import { mutate } from 'swr';
 import type { Facts } from '../../contract/studio.ts';
@@ -11,6 +11,7 @@ import { send } from '../lib/http.ts';
 import { bytes, count, megapixels, millimetres, percent, when } from '../lib/format.ts';
 import { theme } from '../theme.ts';
 import { Button } from '../ui/controls.tsx';
+import { NextSteps } from './NextSteps.tsx';
 import { Notices } from '../ui/notices.tsx';
 import { Column, Shell, StageBar } from '../ui/page.tsx';
 
@@ -125,7 +126,6 @@ export function IntakePage() {
   const job = jobs?.find((j) => j.id === jobId);
   const [uploads, setUploads] = useState<Upload[]>([]);
   const [saved, setSaved] = useState(false);
-  const navigate = useNavigate();
   const queue = useRef(Promise.resolve());
 
   const take = (files: File[]) => {
@@ -223,12 +223,7 @@ export function IntakePage() {
                       <div>
                         <h2>{p.name}</h2>
                         <FactsList facts={p.facts} />
-                        <div style={{ display: 'flex', gap: 8 }}>
-                          <Button kind="main" onPress={() => void navigate(`/pictures/${p.id}/bench`)}>
-                            To the bench
-                          </Button>
-                          <Button onPress={() => void navigate(`/pictures/${p.id}/deliver`)}>Deliver</Button>
-                        </div>
+                        <NextSteps picture={p} />
                       </div>
                     </Card>
                   ))}

@@ -8,10 +8,13 @@ export function JobForm({
   job,
   submit,
   onSubmit,
+  onCancel,
 }: {
   job?: Job;
   submit: string;
   onSubmit(job: NewJob): Promise<void>;
+  /** where it is asked in a dialog */
+  onCancel?(): void;
 }) {
   const [problem, setProblem] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
@@ -93,7 +96,8 @@ export function JobForm({
           {problem}
         </p>
       )}
-      <div style={{ display: 'flex', justifyContent: 'end' }}>
+      <div style={{ display: 'flex', gap: 8, justifyContent: 'end' }}>
+        {onCancel && <Button onPress={onCancel}>Cancel</Button>}
         <Button kind="main" type="submit" isDisabled={busy}>
           {submit}
         </Button>

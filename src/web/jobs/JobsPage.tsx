@@ -7,7 +7,7 @@ import { send } from '../lib/http.ts';
 import { when } from '../lib/format.ts';
 import { theme } from '../theme.ts';
 import { Button } from '../ui/controls.tsx';
-import { Dialog } from '../ui/dialog.tsx';
+import { Confirm, Dialog } from '../ui/dialog.tsx';
 import { Notices } from '../ui/notices.tsx';
 import { Column, Shell, StageBar } from '../ui/page.tsx';
 import { JobForm } from './JobForm.tsx';
@@ -100,7 +100,6 @@ const POLICY = {
 function JobRow({ job }: { job: Job }) {
   const navigate = useNavigate();
   const [asking, setAsking] = useState(false);
-  const [refusal, setRefusal] = useState<string | null>(null);
   const open = job.pictures.reduce((n, p) => n + p.openFaults, 0);
   const treated = job.pictures.reduce((n, p) => n + p.treatedFaults, 0);
   const first = job.pictures[0];
@@ -150,7 +149,13 @@ function JobRow({ job }: { job: Job }) {
           Delete…
         </Button>
       </div>
-      <Dialog title={`Delete “${job.name}”?`} isOpen={asking} onClose={() => setAsking(false)}>
+      <Confirm
+        title={`Delete “${job.name}”?`}
+        doing="Delete for good"
+        isOpen={asking}
+        onClose={() => setAsking(false)}
+        onConfirm={() => send('DELETE', `/api/jobs/${job.id}`)}
+      >
         <p>
           Its{' '}
           {job.pictures.length === 1
@@ -158,22 +163,7 @@ function JobRow({ job }: { job: Job }) {
             : `${job.pictures.length} pictures, with all their repairs, are`}{' '}
           removed from this studio for good. This cannot be undone.
         </p>
-        {refusal && <p role="alert">{refusal}</p>}
-        <div style={{ display: 'flex', gap: 8, justifyContent: 'end' }}>
-          <Button onPress={() => setAsking(false)}>Keep it</Button>
-          <Button
-            kind="danger"
-            onPress={() =>
-              void send('DELETE', `/api/jobs/${job.id}`).then(
-                () => setAsking(false),
-                (e: Error) => setRefusal(e.message),
-              )
-            }
-          >
-            Delete for good
-          </Button>
-        </div>
-      </Dialog>
+      </Confirm>
     </Row>
   );
 }
@@ -213,6 +203,7 @@ export function JobsPage() {
       <Dialog title="New job" isOpen={adding} onClose={() => setAdding(false)}>
         <JobForm
           submit="Make job"
+          onCancel={() => setAdding(false)}
           onSubmit={async (job) => {
             const { id } = await send<{ id: string }>('POST', '/api/jobs', job);
             await navigate(`/jobs/${id}/intake`);

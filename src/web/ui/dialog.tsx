@@ -1,7 +1,8 @@
-import type { ReactNode } from 'react';
+import { useState, type ReactNode } from 'react';
 import { Dialog as AriaDialog, Heading, Modal, ModalOverlay } from 'react-aria-components';
 import styled from 'styled-components';
 import { theme } from '../theme.ts';
+import { Button } from './controls.tsx';
 
 const Overlay = styled(ModalOverlay)`
   position: fixed;
@@ -52,5 +53,38 @@ export function Dialog({
         </AriaDialog>
       </Sheet>
     </Overlay>
+  );
+}
+
+/** Asks before something is done that cannot be undone. */
+export function Confirm({
+  title,
+  doing,
+  isOpen,
+  onClose,
+  onConfirm,
+  children,
+}: {
+  title: string;
+  /** on the button that does it */
+  doing: string;
+  isOpen: boolean;
+  onClose(): void;
+  /** rejects with what went wrong, in words */
+  onConfirm(): Promise<unknown>;
+  children: ReactNode;
+}) {
+  const [refusal, setRefusal] = useState<string | null>(null);
+  return (
+    <Dialog title={title} isOpen={isOpen} onClose={onClose}>
+      {children}
+      {refusal && <p role="alert">{refusal}</p>}
+      <div style={{ display: 'flex', gap: 8, justifyContent: 'end' }}>
+        <Button onPress={onClose}>Keep it</Button>
+        <Button kind="danger" onPress={() => void onConfirm().then(onClose, (e: Error) => setRefusal(e.message))}>
+          {doing}
+        </Button>
+      </div>
+    </Dialog>
   );
 }
