@@ -13,7 +13,8 @@ import {
 import { decodeBitmap } from './bitmap.ts';
 import { refusePixels, type Limits } from './limits.ts';
 import { Refused } from '../contract/refused.ts';
-import type { Decoded } from './decoded.ts';
+import type { Accompanying, Decoded } from './decoded.ts';
+import { namesPlace } from './exif.ts';
 import { decodeOpenRaster, isOpenRaster } from './openraster.ts';
 import { exifResolution, rounded, structureOf, type Resolution, type Structure } from './structure.ts';
 
@@ -123,16 +124,30 @@ export async function decodeFile(source: string | Buffer, limits: Limits): Promi
     const raster = spread && all.channels === 4 ? greyWithAlpha(all) : all;
     return {
       raster,
-      icc: meta.icc ?? null,
-      exif: meta.exif ?? null,
-      xmp: meta.xmp ?? null,
-      resolution: resolutionOf(meta.structure, meta.exif, meta.orientation),
+      ...accompanyingOf(meta),
       format: meta.format,
     };
   } catch {
     throw new Refused('The file is damaged or cut short. Export or scan it again.');
   }
 }
+
+/**
+ * Reads what a file says beside its pixels, without these where that can be done.
+ * @throws Refused as {@link decodeFile} does
+ */
+export async function readAccompanying(source: string | Buffer, limits: Limits): Promise<Accompanying> {
+  if (decoderOf(magic(source)) !== 'sharp') return decodeFile(source, limits);
+  const meta = await readHead(source, limits);
+  return accompanyingOf(meta);
+}
+
+const accompanyingOf = (meta: Awaited<ReturnType<typeof readHead>>): Accompanying => ({
+  icc: meta.icc ?? null,
+  exif: meta.exif ?? null,
+  xmp: meta.xmp ?? null,
+  resolution: resolutionOf(meta.structure, meta.exif, meta.orientation),
+});
 
 /** The resolution of a file as its pixels are handed on, upright; what EXIF says goes before what the container says. */
 function resolutionOf(structure: Structure, exif?: Buffer, orientation = 1): Resolution | null {
@@ -247,6 +262,7 @@ export function factsOf(decoded: Decoded, path: string, fileName: string): Facts
     ppiDown: decoded.resolution?.y ?? null,
     profile: profileName(decoded.icc),
     jpegQuality: head ? jpegQuality(head) : null,
+    place: namesPlace(decoded),
     clippedDark: clip.dark,
     clippedLight: clip.light,
   };

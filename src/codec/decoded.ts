@@ -10,6 +10,9 @@ export interface GivenLayer {
   patch: Patch;
 }
 
+/** What a file says beside its pixels, and that goes on into files for delivery. */
+export type Accompanying = Pick<Decoded, 'icc' | 'exif' | 'xmp' | 'resolution'>;
+
 /** A decoded file: pixels in the file's own colour space, upright, in shared memory. */
 export interface Decoded {
   raster: Raster;

@@ -8,12 +8,12 @@ import { exifForDelivery, tiffWithExif, tiffWithoutResolution, xmpForDelivery } 
 export async function encode(
   raster: Raster,
   format: 'png' | 'tiff' | 'jpeg',
-  attachments: Attachments & { exif?: Uint8Array | null },
+  attachments: Attachments & { exif?: Uint8Array | null; place?: 'keep' | 'leave' },
   quality = 92,
 ): Promise<Buffer> {
   const { icc, resolution = null } = attachments;
-  const exif = attachments.exif ? exifForDelivery(attachments.exif) : null;
-  const xmp = attachments.xmp ? xmpForDelivery(attachments.xmp) : null;
+  const exif = attachments.exif ? exifForDelivery(attachments.exif, attachments.place) : null;
+  const xmp = attachments.xmp ? xmpForDelivery(attachments.xmp, attachments.place) : null;
   let pipeline = sharp(tiffEnvelope(raster, { icc, xmp, resolution }), { ignoreIcc: true, limitInputPixels: false });
   const grey = colourChannels(raster.channels) === 1;
   const space = raster.depth === 16 && format !== 'jpeg' ? (grey ? 'grey16' : 'rgb16') : grey ? 'b-w' : 'srgb';

@@ -35,9 +35,9 @@ function wipe(out: Buffer, d: Directories, directory: Directory): void {
 
 /**
  * An EXIF block as it may leave the house: upright, since exported pixels are, and without any picture within, since that
- * would show what was removed. Source: Exif 2.3 (orientation, first directory's successor holds the thumbnail).
+ * would show what was removed; without the place where it was taken (its GPS directory) where that is to be left out. Source: Exif 2.3 (orientation, first directory's successor holds the thumbnail).
  */
-export function exifForDelivery(exif: Uint8Array): Buffer {
+export function exifForDelivery(exif: Uint8Array, place: 'keep' | 'leave' = 'keep'): Buffer {
   const out = Buffer.from(exif);
   withBytes(Buffer.from(exif), (bytes) => {
     const d = Directories.open(bytes, startOf(out));
@@ -46,6 +46,12 @@ export function exifForDelivery(exif: Uint8Array): Buffer {
     for (const f of first.fields) if (f.tag === ORIENTATION) write(out, d.little, f.at, 2, 1);
     for (const directory of d.all().slice(1)) wipe(out, d, directory);
     write(out, d.little, first.nextAt, 4, 0);
+    const gps = d.number(first, GPS_DIRECTORY);
+    if (place === 'leave' && gps) {
+      wipe(out, d, d.read(d.start + gps));
+      // What refers to it refers to an empty directory from now on: the zeros behind the first one.
+      for (const f of first.fields) if (f.tag === GPS_DIRECTORY) write(out, d.little, f.at, 4, first.nextAt - d.start);
+    }
     const own = d.number(first, EXIF_DIRECTORY);
     const note = own && d.read(d.start + own).fields.find((f) => f.tag === MAKER_NOTE);
     // A maker's own notes may hold a preview of their own.
@@ -63,10 +69,26 @@ function lastByte(bytes: Buffer): number {
   return Math.min(bytes.length, length + (length & 1) + 4);
 }
 
-/** An XMP packet without the pictures within it. */
-export function xmpForDelivery(xmp: Uint8Array): Buffer {
+/** A place in an XMP packet, as attributes and as elements. Source: Exif 2.3 for XMP (CIPA DC-010). */
+const PLACES = [/\s\w+:GPS\w+="[^"]*"/g, /\s\w+:GPS\w+='[^']*'/g, /<(\w+):(GPS\w+)\b[^>]*>[\s\S]*?<\/\1:\2>/g];
+
+/** Whether a file names the place where it was taken. */
+export function namesPlace({ exif, xmp }: { exif?: Uint8Array | null; xmp?: Uint8Array | null }): boolean {
+  if (xmp && /:GPSL(?:at|ong)itude\b/.test(Buffer.from(xmp).toString('utf8'))) return true;
+  if (!exif) return false;
+  const block = Buffer.from(exif);
+  return withBytes(block, (bytes) => {
+    const d = Directories.open(bytes, startOf(block));
+    const at = d && d.number(d.read(d.first()), GPS_DIRECTORY);
+    return Boolean(d && at && d.read(d.start + at).fields.some((f) => f.tag >= 1 && f.tag <= 4));
+  });
+}
+
+/** An XMP packet without the pictures within it; without a place where that is to be left out. */
+export function xmpForDelivery(xmp: Uint8Array, place: 'keep' | 'leave' = 'keep'): Buffer {
   const text = Buffer.from(xmp).toString('utf8');
-  const clean = text
+  const kept = place === 'leave' ? PLACES.reduce((t, p) => t.replace(p, ''), text) : text;
+  const clean = kept
     .replace(/<(\w+):Thumbnails\b[\s\S]*?<\/\1:Thumbnails>/g, '')
     .replace(/<(\w+):image>[\s\S]*?<\/\1:image>/g, '')
     .replace(/\s\w+:image="[^"]{200,}"/g, '');

@@ -17,6 +17,8 @@ export const factsSchema = z.object({
   ppiDown: z.number().nullable().optional(),
   profile: z.string().nullable(),
   jpegQuality: z.number().nullable(),
+  /** whether the file names the place where it was taken; absent in studios from before this was looked for */
+  place: z.boolean().optional(),
   clippedDark: z.number(),
   clippedLight: z.number(),
 });

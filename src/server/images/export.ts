@@ -4,8 +4,7 @@ import { zipSync, strToU8, type Zippable } from 'fflate';
 import { colourChannels, createRaster, fullScale, type Raster } from '../../core/raster/raster.ts';
 import { compositeOver, type Patch } from '../../core/raster/patch.ts';
 import type { ExportLayer } from './layers.ts';
-import { decodeFile } from '../../codec/decode.ts';
-import type { Decoded } from '../../codec/decoded.ts';
+import { readAccompanying } from '../../codec/decode.ts';
 import { encode } from '../../codec/encode.ts';
 import { tiffEnvelope, type Attachments } from '../../codec/envelope.ts';
 
@@ -122,14 +121,15 @@ export interface ExportInput {
   format: 'png' | 'tiff' | 'jpeg' | 'ora' | 'covers';
   /** of a JPEG, 1 to 100 */
   quality: number;
+  /** where it was taken, if the file says so: goes along or not */
+  place: 'keep' | 'leave';
   limits: Limits;
 }
 
 /** Produces a file for delivery. Pixels that no visible repair covers are the original's, bit for bit (PNG, TIFF). */
 export async function exportPicture(input: ExportInput, progress: (done: number) => void): Promise<Uint8Array> {
   const { original, layers, format, quality } = input;
-  const decoded: Decoded = await decodeFile(Buffer.from(input.file), input.limits);
-  const attach = { icc: decoded.icc, xmp: decoded.xmp, exif: decoded.exif, resolution: decoded.resolution };
+  const attach = { ...(await readAccompanying(Buffer.from(input.file), input.limits)), place: input.place };
   progress(0.2);
   if (format === 'covers') {
     const files: Zippable = {};

@@ -28,14 +28,14 @@ export class Exports {
    */
   async make(
     id: string,
-    { format, quality, missing }: Asked,
+    { format, quality, missing, place }: Asked,
     options: RunOptions,
   ): Promise<{ name: string; bytes: Uint8Array }> {
     await this.ready(id, missing, options.signal);
     const { name, ...input } = await this.input(id, missing);
     const { bytes } = await this.pool.run(
       'export',
-      { ...input, format, quality },
+      { ...input, format, quality, place },
       { heavy: true, soon: true, ...options },
     );
     return { name, bytes };
@@ -54,7 +54,7 @@ export class Exports {
   private input(
     id: string,
     missing: Asked['missing'],
-  ): Promise<Omit<TaskInput<'export'>, 'format' | 'quality'> & { name: string }> {
+  ): Promise<Omit<TaskInput<'export'>, 'format' | 'quality' | 'place'> & { name: string }> {
     return this.pictures.use(id, async (picture) => {
       const entries = complete(picture, missing);
       const row = await this.pictures.store.picture(id);

@@ -6,7 +6,7 @@ import { useJobs, usePicture } from '../lib/api.ts';
 import { get, send } from '../lib/http.ts';
 import { plural } from '../lib/format.ts';
 import { theme } from '../theme.ts';
-import { Button } from '../ui/controls.tsx';
+import { Button, Check } from '../ui/controls.tsx';
 import { Slider } from '../ui/sliders.tsx';
 import { Notices } from '../ui/notices.tsx';
 import { Column, Shell, StageBar } from '../ui/page.tsx';
@@ -77,6 +77,7 @@ export default function DeliverPage() {
   const { data, error } = usePicture(pictureId);
   const { data: jobs } = useJobs();
   const [quality, setQuality] = useState(92);
+  const [place, setPlace] = useState<'keep' | 'leave'>('keep');
   const [waiting, setWaiting] = useState<{ format: string; stop: AbortController } | null>(null);
   const [refusal, setRefusal] = useState<{ format: string; message: string } | null>(null);
   const job = jobs?.find((j) => j.id === data?.picture.jobId);
@@ -107,7 +108,7 @@ export default function DeliverPage() {
     setWaiting({ format, stop });
     try {
       await get(`/api/pictures/${pictureId}/export/ready?missing=${missing}`, stop.signal);
-      save(`/api/pictures/${pictureId}/export?format=${format}&quality=${quality}&missing=${missing}`);
+      save(`/api/pictures/${pictureId}/export?format=${format}&quality=${quality}&missing=${missing}&place=${place}`);
     } catch (e) {
       if (!stop.signal.aborted) setRefusal({ format, message: (e as Error).message });
     } finally {
@@ -189,6 +190,13 @@ export default function DeliverPage() {
               <figcaption>With its repairs</figcaption>
             </figure>
           </Pair>
+          {picture.facts.place !== false && (
+            <Check isSelected={place === 'leave'} onChange={(on) => setPlace(on ? 'leave' : 'keep')}>
+              {picture.facts.place
+                ? 'This file names the place where it was taken (GPS). Leave that out of what is exported'
+                : 'Leave out the place where it was taken (GPS), should the file name it'}
+            </Check>
+          )}
           <Formats>
             {formats.map((f) => (
               <section key={f.format} aria-label={f.name}>
