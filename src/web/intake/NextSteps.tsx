@@ -15,7 +15,7 @@ export function NextSteps({ picture: p }: { picture: Job['pictures'][number] }) 
   const fresh = p.openFaults + p.treatedFaults === 0;
   return (
     <>
-      <p className="quiet" style={{ fontSize: 13 }}>
+      <p className="quiet" style={{ fontSize: 13, marginBottom: 5 }}>
         {fresh
           ? 'Next: let it be looked over, or mark at the bench what should go.'
           : p.openFaults > 0

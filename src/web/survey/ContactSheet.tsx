@@ -4,9 +4,10 @@ import { flushSync } from 'react-dom';
 import styled from 'styled-components';
 import type { PictureState } from '../../contract/api.ts';
 import type { SurveyFind } from '../../contract/survey.ts';
-import { boxAround } from '../../core/raster/raster.ts';
+import { boxAround, type Box } from '../../core/raster/raster.ts';
 import { pieceOf } from '../lib/api.ts';
 import { theme } from '../theme.ts';
+import { cellFor } from './groups.ts';
 
 const Sheet = styled.div`
   position: relative;
@@ -30,7 +31,6 @@ const Sheet = styled.div`
     pointer-events: none;
   }
 `;
-const CELL = 92;
 const GAP = 8;
 const PADDING = 12;
 const Cell = styled.li<{ $state: 'open' | 'rejected' | 'taken' }>`
@@ -39,8 +39,8 @@ const Cell = styled.li<{ $state: 'open' | 'rejected' | 'taken' }>`
   left: 0;
   button {
     display: block;
-    width: 92px;
-    height: 92px;
+    width: 100%;
+    height: 100%;
     padding: 0;
     border: 2px solid ${({ $state }) => ($state === 'taken' ? theme.accent : 'transparent')};
     background: #808080;
@@ -62,6 +62,8 @@ const Cell = styled.li<{ $state: 'open' | 'rejected' | 'taken' }>`
   svg {
     position: absolute;
     inset: 0;
+    width: 100%;
+    height: 100%;
   }
   .badge {
     position: absolute;
@@ -78,23 +80,45 @@ const Cell = styled.li<{ $state: 'open' | 'rejected' | 'taken' }>`
   }
 `;
 
-/** Width of an element inside its scroll bar, kept up to date. */
-function useWidth(element: RefObject<HTMLElement | null>): number {
-  const [width, setWidth] = useState(0);
+/** Width and height of an element inside its scroll bar, kept up to date. */
+function useRoom(element: RefObject<HTMLElement | null>): { width: number; height: number } {
+  const [room, setRoom] = useState({ width: 0, height: 0 });
   useEffect(() => {
     const e = element.current;
     if (!e) return;
-    const observer = new ResizeObserver(() => setWidth(e.clientWidth));
+    const observer = new ResizeObserver(() => setRoom({ width: e.clientWidth, height: e.clientHeight }));
     observer.observe(e);
     return () => observer.disconnect();
   }, [element]);
-  return width;
+  return room;
 }
 
 /** Where a thumbnail of `span` px is taken, kept on the picture. */
 function placeOf({ box }: SurveyFind, span: number, picture: { width: number; height: number }) {
   const side = Math.min(span, picture.width, picture.height);
   return boxAround([box.x + box.width / 2, box.y + box.height / 2], { width: side, height: side }, picture);
+}
+
+/** Least px on the cell between an outline and what it is around. */
+const BESIDE = 3;
+
+/** A thin outline around a find in its cell, where it does not fill that. */
+function Outline({ find, place, cell }: { find: SurveyFind; place: Box; cell: number }) {
+  const scale = cell / place.width;
+  const { x, y, width, height } = find.box;
+  if (Math.max(width, height) * scale > 0.85 * cell) return null;
+  const box = {
+    x: (x - place.x) * scale - BESIDE,
+    y: (y - place.y) * scale - BESIDE,
+    width: width * scale + 2 * BESIDE,
+    height: height * scale + 2 * BESIDE,
+  };
+  return (
+    <svg viewBox={`0 0 ${cell} ${cell}`} fill="none" aria-hidden>
+      <rect {...box} stroke="rgb(255 255 255 / 85%)" strokeWidth="2.6" />
+      <rect {...box} stroke={theme.accent} strokeWidth="1.1" />
+    </svg>
+  );
 }
 
 /** Finds at equal zoom, many at a glance. A click or `X` rejects one or takes the rejection back; a box does so for many. */
@@ -113,19 +137,22 @@ export function ContactSheet(props: {
   const sheet = useRef<HTMLDivElement>(null);
   const [box, setBox] = useState<{ x: number; y: number; u: number; v: number } | null>(null);
   const dragged = useRef(false);
-  const width = useWidth(sheet) - 2 * PADDING;
-  const across = Math.max(1, Math.floor((width + GAP) / (CELL + GAP)));
+  const room = useRoom(sheet);
+  const width = room.width - 2 * PADDING;
+  const cell = cellFor(finds.length, width, room.height - 2 * PADDING, GAP);
+  const across = Math.max(1, Math.floor((width + GAP) / (cell + GAP)));
   /** px from one cell to the next, so that a row fills the sheet */
-  const step = across > 1 ? Math.max(CELL + GAP, (width - CELL) / (across - 1)) : CELL + GAP;
-  const placeOn = (n: number) => ({ x: (n % across) * step, y: Math.floor(n / across) * (CELL + GAP) });
+  const step = across > 1 ? Math.max(cell + GAP, (width - cell) / (across - 1)) : cell + GAP;
+  const placeOn = (n: number) => ({ x: (n % across) * step, y: Math.floor(n / across) * (cell + GAP) });
   const rows = useVirtualizer({
     count: Math.ceil(finds.length / across),
     getScrollElement: () => sheet.current,
-    estimateSize: () => CELL + GAP,
+    estimateSize: () => cell + GAP,
     overscan: 3,
     paddingEnd: PADDING,
     scrollMargin: PADDING,
   });
+  useEffect(() => rows.measure(), [cell, rows]);
   const currentAt = finds.findIndex((f) => f.id === current);
   const currentRow = currentAt < 0 ? -1 : Math.floor(currentAt / across);
   useEffect(() => {
@@ -151,7 +178,7 @@ export function ContactSheet(props: {
     const inside = finds.filter((_, n) => {
       const { x, y } = placeOn(n);
       const [l, t] = [x + PADDING, y + PADDING];
-      return l < x1 && l + CELL > x0 && t < y1 && t + CELL > y0;
+      return l < x1 && l + cell > x0 && t < y1 && t + cell > y0;
     });
     toggle(inside.map((f) => f.id));
   };
@@ -198,7 +225,8 @@ export function ContactSheet(props: {
         {shown.map((n) => {
           const f = finds[n];
           const { x, y } = placeOn(n);
-          const piece = pieceOf(placeOf(f, span(f), facts), state.pixels);
+          const place = placeOf(f, span(f), facts);
+          const piece = pieceOf(place, state.pixels);
           const kind = taken[f.id] ? 'taken' : f.rejected ? 'rejected' : 'open';
           const words = { open: 'found', rejected: 'rejected', taken: 'in the worklist' }[kind];
           return (
@@ -208,7 +236,7 @@ export function ContactSheet(props: {
               data-find={f.id}
               aria-posinset={n + 1}
               aria-setsize={finds.length}
-              style={{ transform: `translate(${x}px, ${y}px)` }}
+              style={{ transform: `translate(${x}px, ${y}px)`, width: cell, height: cell }}
             >
               <button
                 aria-label={`Find ${n + 1}, ${f.kind}, ${Math.round(f.width)} px, ${words}`}
@@ -220,7 +248,12 @@ export function ContactSheet(props: {
                 onFocus={() => props.onCurrent(f.id)}
                 onClick={() => !dragged.current && toggle([f.id])}
               >
-                <img alt="" draggable={false} src={`/api/pictures/${id}/close-up?${piece}&side=184`} />
+                <img
+                  alt=""
+                  draggable={false}
+                  src={`/api/pictures/${id}/close-up?${piece}&side=${cell > 130 ? 480 : 184}`}
+                />
+                {kind !== 'rejected' && <Outline find={f} place={place} cell={cell} />}
                 {kind === 'rejected' && (
                   <svg viewBox="0 0 92 92" aria-hidden>
                     <path d="M8 84 84 8" stroke="#fff" strokeWidth="5" />

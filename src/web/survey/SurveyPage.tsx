@@ -18,6 +18,7 @@ import { Slider } from '../ui/sliders.tsx';
 import { Notices } from '../ui/notices.tsx';
 import { Column, Shell, StageBar } from '../ui/page.tsx';
 import { ContactSheet } from './ContactSheet.tsx';
+import { FindFacts } from './FindFacts.tsx';
 import { FindMap } from './FindMap.tsx';
 import { groupsOf, nameOf, seenOf, shownOf, spansOf, seenWords, treatWords } from './groups.ts';
 
@@ -91,12 +92,17 @@ const Survey = styled.div`
   }
   dl {
     display: grid;
-    grid-template-columns: auto 1fr;
-    gap: 2px 10px;
+    grid-template-columns: minmax(0, 1fr) auto;
+    gap: 3px 10px;
     margin: 0;
   }
   dt {
     color: ${theme.quiet};
+  }
+  dt small {
+    display: block;
+    font-size: 11.5px;
+    line-height: 1.25;
   }
   dd {
     margin: 0;
@@ -369,26 +375,7 @@ export default function SurveyPage() {
               )}
               {outdated && !drawing && !task && <p role="status">Survey again to go by the areas.</p>}
               {found && facts ? (
-                <dl>
-                  <dt>Across</dt>
-                  <dd className="mono">{Math.round(found.width * 10) / 10} px</dd>
-                  {found.length > 2 * found.width && (
-                    <>
-                      <dt>Long</dt>
-                      <dd className="mono">{count(found.length)} px</dd>
-                    </>
-                  )}
-                  <dt>At delivery</dt>
-                  <dd className="mono">
-                    {millimetres(facts.mm)} · {facts.arc.toFixed(1)}′
-                  </dd>
-                  <dt>Colour difference</dt>
-                  <dd className="mono">{found.difference.toFixed(1)} ΔE</dd>
-                  <dt>Seen</dt>
-                  <dd className="mono">{facts.times < 1 ? 'by nobody' : `${facts.times.toFixed(1)} × the least`}</dd>
-                  <dt>Certainty</dt>
-                  <dd className="mono">{Math.round(found.score * 100)} %</dd>
-                </dl>
+                <FindFacts find={found} seen={facts} />
               ) : (
                 group && (
                   <p className="quiet">

@@ -1,5 +1,5 @@
 import type { SurveyFind } from '../../contract/survey.ts';
-import { groupsOf, nameOf, seenOf, shownOf, spansOf, seenWords, treatWords } from './groups.ts';
+import { cellFor, groupsOf, nameOf, seenOf, shownOf, spansOf, seenWords, treatWords } from './groups.ts';
 
 const find = (id: string, set: Partial<SurveyFind> = {}): SurveyFind => ({
   id,
@@ -64,4 +64,16 @@ test('one, many and none are named as people say them', () => {
     '3 of 5 seen at delivery',
     '0 of 1 seen at delivery',
   ]);
+});
+
+test('cells are as large as lets all finds be seen at once, within bounds', () => {
+  // Four in a row of 600 px and as many rows as that takes.
+  expect(cellFor(1, 600, 500, 8)).toBe(280);
+  expect(cellFor(400, 600, 500, 8)).toBe(92);
+  for (const finds of [2, 5, 9, 14]) {
+    const cell = cellFor(finds, 600, 500, 8);
+    const rows = (side: number) => Math.ceil(finds / Math.floor(608 / (side + 8)));
+    expect(rows(cell) * (cell + 8) - 8).toBeLessThanOrEqual(500);
+    if (cell < 280) expect(rows(cell + 4) * (cell + 12) - 8).toBeGreaterThan(500);
+  }
 });

@@ -56,3 +56,15 @@ export function seenWords(seen: number, all: number): string {
   if (seen < all) return `${count(seen)} of ${count(all)} seen at delivery`;
   return all === 1 ? 'seen at delivery' : `all ${count(all)} seen at delivery`;
 }
+
+/** Sides in px between which the cells of a contact sheet lie. */
+const [SMALLEST, LARGEST] = [92, 280];
+
+/** Side in px of the cells of a contact sheet: so large that all finds fill the room, and no smaller than can be judged. */
+export function cellFor(finds: number, width: number, height: number, gap: number): number {
+  for (let cell = LARGEST; cell > SMALLEST; cell -= 4) {
+    const across = Math.floor((width + gap) / (cell + gap));
+    if (across > 0 && Math.ceil(finds / across) * (cell + gap) - gap <= height) return cell;
+  }
+  return SMALLEST;
+}
