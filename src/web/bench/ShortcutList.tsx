@@ -1,3 +1,4 @@
+import { Button } from '../ui/controls.tsx';
 import { Dialog } from '../ui/dialog.tsx';
 import styled from 'styled-components';
 import { theme } from '../theme.ts';
@@ -41,6 +42,9 @@ export function ShortcutList({ isOpen, onClose }: { isOpen: boolean; onClose(): 
           <dd key={`${text}t`}>{text}</dd>,
         ])}
       </Table>
+      <div style={{ display: 'flex', justifyContent: 'end' }}>
+        <Button onPress={onClose}>Close</Button>
+      </div>
     </Dialog>
   );
 }

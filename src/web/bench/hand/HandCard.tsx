@@ -118,7 +118,7 @@ export function HandRepairBlock({
         <h3 className="wide">
           {name}
           {'strokes' in spec && (
-            <span className="quiet" style={{ fontWeight: 400 }}>
+            <span className="quiet" style={{ fontWeight: 400, marginLeft: 7 }}>
               {spec.strokes.length} {spec.strokes.length === 1 ? 'stroke' : 'strokes'}
             </span>
           )}
