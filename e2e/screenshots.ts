@@ -41,6 +41,9 @@ await page.keyboard.press('v');
 await page.keyboard.press('2');
 await page.keyboard.press('e');
 await keep('mark');
+for (let n = 0; n < 2; n++) await page.keyboard.press('Shift+J');
+await keep('turned');
+await page.keyboard.press('l');
 await page.keyboard.press('?');
 await keep('keys');
 await page.keyboard.press('Escape');
@@ -116,7 +119,7 @@ await drag([
   [2092, 1166],
 ]);
 await page.getByText('Proposed: copy').waitFor();
-await page.getByRole('region', { name: 'Treatment' }).getByRole('button', { name: 'Copy' }).click();
+await page.getByRole('region', { name: 'Next step' }).getByRole('button', { name: 'Copy' }).click();
 await page.getByRole('button', { name: /^Donor 1:/ }).waitFor();
 await drag([
   [2090, 1148],
