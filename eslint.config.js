@@ -18,7 +18,6 @@ const LONG = [
   'src/web/bench/hand/HandLayer.tsx',
   'src/web/bench/hand/useHand.ts',
   'src/web/survey/SurveyPage.tsx',
-  'src/web/viewer/CloseUp.tsx',
 ];
 /** Files with functions of more than 20 branches: loops over pixels with many cases, and pages that are to be divided. */
 const BRANCHY = [

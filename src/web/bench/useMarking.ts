@@ -5,7 +5,7 @@ import { rowNames } from '../../contract/ids.ts';
 import { rasterise, type Point, type Shape } from '../../core/mask/shapes.ts';
 import type { Edits } from '../lib/edits.ts';
 import { nextName } from '../lib/outbox.ts';
-import { draftShape } from '../viewer/CloseUp.tsx';
+import { draftShape } from '../viewer/draft-shape.ts';
 import { COLOURS, type Hatched } from '../viewer/drawing.ts';
 import { handSpec, isHand, strokeShapes } from './hand/useHand.ts';
 import { isArea, kindFor, toolOf, type BenchState } from './store.ts';

@@ -14,10 +14,10 @@ import {
   outlined,
   type Hatched,
 } from './drawing.ts';
+import { Divider } from './Divider.tsx';
+import { dedupe, draftShape, worth, type ShapeTool } from './draft-shape.ts';
 import { useGestures } from './useGestures.ts';
 import { usePictureViewer, type Compare, type ViewerHandle } from './usePictureViewer.ts';
-
-export type ShapeTool = 'brush' | 'outline' | 'corners' | 'box' | 'strand';
 
 /** A rendering shown in place, before it is chosen. */
 export interface Preview {
@@ -44,39 +44,6 @@ const Frame = styled.div<{ $surround: string }>`
     inset: 0;
     width: 100%;
     height: 100%;
-  }
-  .divider {
-    position: absolute;
-    top: 0;
-    bottom: 0;
-    width: 24px;
-    margin-left: -12px;
-    cursor: ew-resize;
-    border: 0;
-    background: none;
-    padding: 0;
-    &::before {
-      content: '';
-      position: absolute;
-      left: 11px;
-      width: 2px;
-      top: 0;
-      bottom: 0;
-      background: #fff;
-      box-shadow: 0 0 0 1px ${theme.ink};
-    }
-    &::after {
-      content: 'as it came · repaired';
-      position: absolute;
-      bottom: 12px;
-      left: 50%;
-      transform: translateX(-50%);
-      background: ${theme.sheet};
-      border: 1px solid ${theme.ink};
-      padding: 1px 8px;
-      font-size: 12px;
-      white-space: nowrap;
-    }
   }
 `;
 
@@ -284,59 +251,7 @@ export function CloseUp(props: Props) {
         onWheel={gestures.wheel}
       />
       {props.children}
-      {compare === 'divider' && (
-        <button
-          className="divider"
-          role="slider"
-          aria-label="Divider between as it came and repaired"
-          aria-valuenow={Math.round(divider * 100)}
-          aria-valuemin={0}
-          aria-valuemax={100}
-          style={{ left: `${divider * 100}%` }}
-          onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
-          onPointerMove={(e) => {
-            if (!e.currentTarget.hasPointerCapture(e.pointerId)) return;
-            const box = e.currentTarget.parentElement!.getBoundingClientRect();
-            props.onDivider(Math.min(0.98, Math.max(0.02, (e.clientX - box.left) / box.width)));
-          }}
-          onKeyDown={(e) => {
-            const by = e.key === 'ArrowLeft' ? -0.02 : e.key === 'ArrowRight' ? 0.02 : 0;
-            if (!by) return;
-            e.preventDefault();
-            e.stopPropagation();
-            props.onDivider(Math.min(0.98, Math.max(0.02, divider + by)));
-          }}
-        />
-      )}
+      {compare === 'divider' && <Divider at={divider} onMove={props.onDivider} />}
     </Frame>
   );
-}
-
-function dedupe(points: Point[]): Point[] {
-  return points.filter((p, i) => i === 0 || Math.hypot(p[0] - points[i - 1][0], p[1] - points[i - 1][1]) > 0.5);
-}
-
-/** A shape from the points drawn so far. */
-export function draftShape(tool: ShapeTool | null, points: Point[] | null, size: number): Shape | null {
-  if (!tool || !points?.length) return null;
-  if (tool === 'box') {
-    const [a, b] = [points[0], points[points.length - 1]];
-    return {
-      op: 'add',
-      kind: 'box',
-      x: Math.min(a[0], b[0]),
-      y: Math.min(a[1], b[1]),
-      width: Math.abs(a[0] - b[0]),
-      height: Math.abs(a[1] - b[1]),
-    };
-  }
-  if (tool === 'outline' || tool === 'corners') return { op: 'add', kind: 'outline', points };
-  return { op: 'add', kind: tool === 'strand' ? 'strand' : 'brush', points, size };
-}
-
-/** Whether a shape covers anything: a click without a drag is no outline and no box. */
-function worth(shape: Shape): boolean {
-  if (shape.kind === 'box') return shape.width > 0.5 && shape.height > 0.5;
-  if (shape.kind === 'outline') return shape.points.length > 2;
-  return shape.kind === 'brush' || shape.points.length > 1;
 }

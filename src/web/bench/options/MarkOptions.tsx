@@ -2,7 +2,7 @@ import { Button, Strip, Toggle } from '../../ui/controls.tsx';
 import { SizeSlider } from '../../ui/sliders.tsx';
 import { DRAWN_BY, isArea, SHAPES, type AreaMode, type Into } from '../store.ts';
 import { useBench } from '../useBench.ts';
-import type { ShapeTool } from '../../viewer/CloseUp.tsx';
+import type { ShapeTool } from '../../viewer/draft-shape.ts';
 
 /** Shape that is drawn, its size, and a way to end it. */
 function ShapeOptions() {
