@@ -1,4 +1,4 @@
-import { PanelLeftClose, PanelLeftOpen, PanelRightClose, PanelRightOpen } from 'lucide-react';
+import { PanelLeftClose, PanelLeftOpen, PanelRightClose, PanelRightOpen, type LucideIcon } from 'lucide-react';
 import { useState, type ReactNode } from 'react';
 import { Group, Panel, Separator, useDefaultLayout, usePanelRef } from 'react-resizable-panels';
 import styled from 'styled-components';
@@ -99,6 +99,44 @@ function useFolding(name: string, usual: number) {
   };
 }
 
+type Folding = ReturnType<typeof useFolding>;
+
+function Column(props: { id: keyof typeof LEAST; folding: Folding; begin: number; children: ReactNode }) {
+  const { id, folding, begin } = props;
+  return (
+    <Panel
+      id={id}
+      panelRef={folding.panel}
+      onResize={folding.onResize}
+      defaultSize={begin}
+      minSize={LEAST[id]}
+      maxSize={MOST[id]}
+      collapsible
+      collapsedSize={0}
+      groupResizeBehavior="preserve-pixel-size"
+    >
+      <div className="column" hidden={folding.folded}>
+        {props.children}
+      </div>
+    </Panel>
+  );
+}
+
+function FoldButton(props: { of: string; folding: Folding; open: LucideIcon; folded: LucideIcon }) {
+  const { of, folding } = props;
+  const Icon = folding.folded ? props.folded : props.open;
+  return (
+    <Button
+      kind="quiet"
+      aria-label={`${folding.folded ? 'Unfold' : 'Fold'} the ${of}`}
+      aria-expanded={!folding.folded}
+      onPress={folding.toggle}
+    >
+      <Icon size={16} aria-hidden />
+    </Button>
+  );
+}
+
 /**
  * The bench: worklist, picture, and what is done about it. The picture keeps its place and size whatever is chosen or done:
  * bars have a fixed height, and only the edges of the columns, drawn by hand, change its width.
@@ -136,63 +174,25 @@ export function BenchLayout({
         onLayoutChanged={kept.onLayoutChanged}
         style={{ height: '100%' }}
       >
-        <Panel
-          id="worklist"
-          panelRef={left.panel}
-          onResize={left.onResize}
-          defaultSize={begin.worklist}
-          minSize={LEAST.worklist}
-          maxSize={MOST.worklist}
-          collapsible
-          collapsedSize={0}
-          groupResizeBehavior="preserve-pixel-size"
-        >
-          <div className="column" hidden={left.folded}>
-            {worklist}
-          </div>
-        </Panel>
+        <Column id="worklist" folding={left} begin={begin.worklist}>
+          {worklist}
+        </Column>
         <Edge aria-label="Width of the worklist" />
         <Panel id="picture" minSize={320}>
           <div className="work">
             <Bar className="bar">
-              <Button
-                kind="quiet"
-                aria-label={left.folded ? 'Unfold the worklist' : 'Fold the worklist'}
-                aria-expanded={!left.folded}
-                onPress={left.toggle}
-              >
-                {left.folded ? <PanelLeftOpen size={16} aria-hidden /> : <PanelLeftClose size={16} aria-hidden />}
-              </Button>
+              <FoldButton of="worklist" folding={left} open={PanelLeftClose} folded={PanelLeftOpen} />
               <div>{verbs}</div>
-              <Button
-                kind="quiet"
-                aria-label={right.folded ? 'Unfold the treatment' : 'Fold the treatment'}
-                aria-expanded={!right.folded}
-                onPress={right.toggle}
-              >
-                {right.folded ? <PanelRightOpen size={16} aria-hidden /> : <PanelRightClose size={16} aria-hidden />}
-              </Button>
+              <FoldButton of="treatment" folding={right} open={PanelRightClose} folded={PanelRightOpen} />
             </Bar>
             <div className="picture">{picture}</div>
             <div className="bar">{line}</div>
           </div>
         </Panel>
         <Edge aria-label="Width of the treatment" />
-        <Panel
-          id="side"
-          panelRef={right.panel}
-          onResize={right.onResize}
-          defaultSize={begin.side}
-          minSize={LEAST.side}
-          maxSize={MOST.side}
-          collapsible
-          collapsedSize={0}
-          groupResizeBehavior="preserve-pixel-size"
-        >
-          <div className="column" hidden={right.folded}>
-            {side}
-          </div>
-        </Panel>
+        <Column id="side" folding={right} begin={begin.side}>
+          {side}
+        </Column>
       </Group>
     </Bench>
   );

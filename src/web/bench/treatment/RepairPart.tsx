@@ -31,19 +31,18 @@ export function RepairPart() {
         onChange={(v) => setStrength(v / 100)}
         onChangeEnd={(v) => keepStrength(v / 100)}
       />
+      <Select
+        aria-label="Repair layer"
+        value={repair.layerId}
+        onChange={(e) => treating.setRepair({ layerId: e.target.value })}
+      >
+        {state.document.layers.map((l) => (
+          <option key={l.id} value={l.id}>
+            on {l.name}
+          </option>
+        ))}
+      </Select>
       <div className="row">
-        <Select
-          aria-label="Repair layer"
-          className="wide"
-          value={repair.layerId}
-          onChange={(e) => treating.setRepair({ layerId: e.target.value })}
-        >
-          {state.document.layers.map((l) => (
-            <option key={l.id} value={l.id}>
-              on {l.name}
-            </option>
-          ))}
-        </Select>
         <Button onPress={treating.toggleVisible}>{repair.visible ? 'Hide' : 'Show'}</Button>
         <Button
           kind="quiet"
