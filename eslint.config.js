@@ -15,7 +15,6 @@ const LONG = [
   'src/core/find/specks/specks.ts',
   'src/core/find/strand/mesh.ts',
   'src/core/repair/fill/search.ts',
-  'src/server/pictures/renderings.ts',
   'src/web/bench/hand/HandLayer.tsx',
   'src/web/bench/hand/useHand.ts',
   'src/web/survey/SurveyPage.tsx',

@@ -1,33 +1,21 @@
-// Over 300 lines: what is rendered, stopped and taken out again shares one record of what is going on. To be divided into batches and
-// the queue of stale repairs.
 import { Refused } from '../../contract/refused.ts';
 import type { Background } from '../background/background.ts';
 import { planRemoval } from '../../document/edits/repairs.ts';
 import type { TaskTracker } from '../background/task-tracker.ts';
 import { Cancelled } from '../work/tasks.ts';
-import { isEarlier } from '../../core/repair/registry.ts';
-import { specText } from './keys.ts';
-import { renderInPool } from './render-in-pool.ts';
+import { nextToRender } from './next-to-render.ts';
 import type { OpenPicture } from './open-picture.ts';
 import type { Pictures } from './pictures.ts';
-import { beneathFor, renderKey, type StackEntry } from './stack.ts';
+import { TryRenderer } from './try-renderer.ts';
 
 /** How long many renderings go on before they are laid on and shown, ms. */
 const SHOWN_EVERY = 1200;
-
-/** A repair that is being rendered, which its removal stops. */
-interface Ongoing {
-  pictureId: string;
-  repairId: string;
-  tryId: string;
-  controller: AbortController;
-}
 
 const textOf = (error: unknown) => (error as Error).message;
 
 /** Renders repairs: those just made, and those that what lies beneath them made stale. */
 export class Renderings {
-  private readonly ongoing = new Set<Ongoing>();
+  private readonly tries: TryRenderer;
   /** pictures whose stale repairs are being rendered, and whether to look once more afterwards */
   private readonly settling = new Map<string, { again: boolean; ended: Promise<void> }>();
   private readonly batches = new Map<string, Set<Promise<void>>>();
@@ -42,7 +30,8 @@ export class Renderings {
     private readonly background: Background,
   ) {
     pictures.onOpened = (id) => this.settle(id);
-    pictures.onEdited = (picture) => this.stopRemoved(picture);
+    this.tries = new TryRenderer(pictures);
+    pictures.onEdited = (picture) => this.tries.stopRemoved(picture);
   }
 
   /** Renders, from the bottom up, chosen tries that are not current, then any try that never was rendered, until all are. */
@@ -94,10 +83,10 @@ export class Renderings {
               progress(done.reduce((a, b) => a + b) / done.length);
             };
             const make = async (tryId: string, n: number) => {
-              await this.renderTry(id, repairId, tryId, signal, told(n), n > 0);
+              await this.tries.renderTry(id, repairId, tryId, signal, told(n), n > 0);
               told(n)(1);
             };
-            const sketched = this.sketch(id, repairId, tryIds, signal);
+            const sketched = this.tries.sketch(id, repairId, tryIds, signal);
             // One after another: the first is what is waited for, and the others share what it found out when the same thread makes
             // them after it.
             const all: PromiseSettledResult<void>[] = [];
@@ -189,112 +178,6 @@ export class Renderings {
     });
   }
 
-  /** Stops what renders repairs or tries that an edit, or undo, has just taken out. */
-  private stopRemoved({ id, document }: OpenPicture): void {
-    const tries = new Set(document.repairs.flatMap((r) => r.tries.map((t) => t.id)));
-    for (const work of this.ongoing) if (work.pictureId === id && !tries.has(work.tryId)) work.controller.abort();
-  }
-
-  /** Renders a try over given entries below it and keeps it. @returns the row it is kept in */
-  private async render(
-    picture: OpenPicture,
-    entries: readonly StackEntry[],
-    at: number,
-    tryId: string,
-    signal: AbortSignal,
-    onProgress?: (f: number) => void,
-    late = false,
-  ) {
-    const { repair } = entries[at];
-    const { spec } = repair.tries.find((t) => t.id === tryId)!;
-    const beneath = beneathFor(spec, entries.slice(0, at), picture.original);
-    const key = renderKey(picture.originalHash, spec, beneath);
-    const known = picture.index.byKey.get(key);
-    if (known) return known;
-    return this.ongoingly({ pictureId: picture.id, repairId: repair.id, tryId }, signal, async (stopped) => {
-      const layers = await picture.patches.layers(beneath);
-      const { original, given } = picture;
-      // What is done by hand is quick, and must not wait for a long fill.
-      const options = { heavy: spec.method === 'fill', late, onProgress, signal: stopped };
-      const { patch, packed, reason } = await renderInPool(
-        this.pictures.pool,
-        { original, beneath: layers, spec, given },
-        options,
-      );
-      const box = { x: patch.x, y: patch.y, width: patch.width, height: patch.height };
-      const row = { pictureId: picture.id, key, tryId, box, reason };
-      const inUse = picture.placed.filter((s) => s.repairId === repair.id).map((s) => s.key);
-      const dropped = await this.pictures.store.saveRender({ ...row, patch: packed }, inUse);
-      picture.index.remove(dropped.keys);
-      picture.patches.put(key, patch);
-      const kept = { ...row, patch: dropped.patch };
-      picture.index.add(kept);
-      return kept;
-    });
-  }
-
-  /** Does work that ends when it is stopped, or when the try it is for is taken out. */
-  private async ongoingly<T>(
-    what: Omit<Ongoing, 'controller'>,
-    signal: AbortSignal,
-    work: (stopped: AbortSignal) => Promise<T>,
-  ): Promise<T> {
-    const controller = new AbortController();
-    const ongoing: Ongoing = { ...what, controller };
-    this.ongoing.add(ongoing);
-    const stop = () => controller.abort();
-    signal.addEventListener('abort', stop, { once: true });
-    try {
-      return await work(controller.signal);
-    } finally {
-      signal.removeEventListener('abort', stop);
-      this.ongoing.delete(ongoing);
-    }
-  }
-
-  /** Shows how tries will about look until they are rendered; that it cannot be sketched is no failure. */
-  private async sketch(id: string, repairId: string, tryIds: readonly string[], signal: AbortSignal): Promise<void> {
-    await this.pictures
-      .use(id, async (picture) => {
-        const entries = picture.stack();
-        const at = entries.findIndex((e) => e.repair.id === repairId);
-        const tries = entries[at]?.repair.tries.filter((t) => tryIds.includes(t.id)) ?? [];
-        for (const { id: tryId, spec } of tries) {
-          if (signal.aborted || picture.index.byTry.has(tryId)) continue;
-          const beneath = await picture.patches.layers(beneathFor(spec, entries.slice(0, at), picture.original));
-          const input = { original: picture.original, beneath, spec: specText(spec) };
-          const { patch } = await this.ongoingly({ pictureId: id, repairId, tryId }, signal, (stopped) =>
-            this.pictures.pool.run('sketch', input, { signal: stopped }),
-          );
-          if (!patch) return;
-          if (signal.aborted || picture.index.byTry.has(tryId)) continue;
-          picture.sketch(tryId, patch);
-          await this.pictures.inTurn(id, (open) => this.pictures.show(open));
-        }
-      })
-      .catch(() => undefined);
-  }
-
-  /** Renders one try over what now lies beneath its repair, keeps it and shows it if it is the chosen one. */
-  private async renderTry(
-    id: string,
-    repairId: string,
-    tryId: string,
-    signal: AbortSignal,
-    onProgress: (f: number) => void,
-    late = false,
-  ): Promise<void> {
-    await this.pictures.use(id, async (picture) => {
-      const entries = picture.stack();
-      const at = entries.findIndex((e) => e.repair.id === repairId);
-      if (!entries[at]?.repair.tries.some((t) => t.id === tryId)) return;
-      const row = await this.render(picture, entries, at, tryId, signal, onProgress, late);
-      picture.index.alias(tryId, row);
-      await this.pictures.inTurn(id, (open) => this.pictures.show(open));
-      picture.dropSketches([tryId]);
-    });
-  }
-
   /** Renders the chosen tries of many repairs from the bottom up, and lays them on in portions. */
   private async renderEach(
     id: string,
@@ -316,7 +199,7 @@ export class Renderings {
         const { repair } = entries[at];
         wanted.delete(repair.id);
         try {
-          await this.render(picture, entries, at, repair.chosen, signal);
+          await this.tries.render(picture, entries, at, repair.chosen, signal);
         } catch (error) {
           // Stopped as a whole, or only this one was taken out.
           if (signal.aborted) throw error;
@@ -377,7 +260,7 @@ export class Renderings {
         if (!next) return;
         try {
           await this.tasks.run(id, next.label, (signal, progress) =>
-            this.renderTry(id, next.repairId, next.tryId, signal, progress),
+            this.tries.renderTry(id, next.repairId, next.tryId, signal, progress),
           );
         } catch (error) {
           // Taken out meanwhile: then there is nothing to render any more.
@@ -395,26 +278,4 @@ export class Renderings {
 function faultsOf(picture: OpenPicture, faultIds: string[]): string {
   const numbers = picture.document.faults.filter((f) => faultIds.includes(f.id)).map((f) => f.number);
   return `fault ${numbers.join(', ')}`;
-}
-
-/** The try to render next: a chosen one that is not current, else one that a stop of the server left unrendered. */
-function nextToRender(picture: OpenPicture) {
-  const idle = picture.stack().filter((e) => !picture.working.has(e.repair.id));
-  const specOf = ({ repair }: StackEntry) => repair.tries.find((t) => t.id === repair.chosen)!.spec;
-  // What an earlier version of a method made stays as it is: today it would look otherwise.
-  for (const e of idle) {
-    if (e.current || !isEarlier(specOf(e)) || picture.failureOf(e.key) !== undefined) continue;
-    picture.fail(e.key, 'Made by an earlier version of its method, over other pixels than now. Make it anew.');
-  }
-  const stale = idle.find((e) => !e.current && picture.failureOf(e.key) === undefined);
-  if (stale) {
-    const label = stale.shown ? 'Update a repair that samples changed pixels' : 'Render a repair';
-    return { repairId: stale.repair.id, tryId: stale.repair.chosen, failure: stale.key, label };
-  }
-  for (const { repair, key } of idle) {
-    const failed = (id: string) => picture.failureOf(id === repair.chosen ? key : id) !== undefined;
-    const missing = repair.tries.find((t) => !picture.index.byTry.has(t.id) && !failed(t.id) && !isEarlier(t.spec));
-    if (missing) return { repairId: repair.id, tryId: missing.id, failure: missing.id, label: 'Finish a fill' };
-  }
-  return undefined;
 }
