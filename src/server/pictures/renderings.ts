@@ -47,10 +47,13 @@ export class Renderings {
     this.settling.set(id, mine);
     this.background.run('Rendering', async () => {
       try {
-        while (mine.again) {
-          mine.again = false;
-          await this.renderStale(id);
-        }
+        // Open all the while: each opening asks for another look, and with little room that would never end.
+        await this.pictures.use(id, async () => {
+          while (mine.again) {
+            mine.again = false;
+            await this.renderStale(id);
+          }
+        });
       } finally {
         this.settling.delete(id);
         end();

@@ -44,6 +44,13 @@ describe('the pool of threads', () => {
     expect(answers).toEqual(Array.from({ length: 20 }, (_, n) => n));
   });
 
+  test('what cannot be sent to a thread is refused, and its thread is there for the next', async () => {
+    pool = new Pool(script, 1);
+    const sent = await Promise.allSettled([1, 2, 3].map(() => run({ answer: () => 'functions do not travel' })));
+    expect(sent.map((s) => s.status)).toEqual(['rejected', 'rejected', 'rejected']);
+    expect(await run({ answer: 'still here' })).toBe('still here');
+  });
+
   test('long work never takes the last thread: a tile comes through while it goes on', async () => {
     pool = new Pool(script, 2);
     expect(pool.cores).toBe(2);

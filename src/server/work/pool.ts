@@ -182,7 +182,14 @@ export class Pool {
       const [job] = this.queue.splice(at, 1);
       const worker = this.idle.pop()!;
       this.running.set(worker, job);
-      worker.postMessage({ id: job.id, kind: job.kind, input: job.input, cancel: job.cancel });
+      try {
+        worker.postMessage({ id: job.id, kind: job.kind, input: job.input, cancel: job.cancel });
+      } catch (error) {
+        // It cannot be sent: whoever asked hears of it, and the thread stays for others.
+        this.running.delete(worker);
+        this.idle.push(worker);
+        job.reject(error as Error);
+      }
     }
   }
 }
