@@ -1,5 +1,11 @@
 // Which room may look into which. Within a ladder a room sees only those beneath it; nothing may go in a circle.
-const CORE = [['kernels'], ['raster'], ['mask', 'tone', 'faults'], ['check', 'find', 'repair', 'frame'], ['plan']];
+const CORE = [
+  ['kernels'],
+  ['raster'],
+  ['mask', 'tone', 'faults'],
+  ['check', 'find', 'repair', 'frame'],
+  ['plan', 'chain'],
+];
 const SERVER = [
   ['store', 'images'],
   ['work'],

@@ -14,6 +14,7 @@ import {
   type Sent,
 } from './document.ts';
 import { pointSchema, shapesSchema } from './shapes.ts';
+import { stepSpecSchema } from './steps.ts';
 import type { PictureRow } from './studio.ts';
 
 const settings = fillSpecSchema.pick({ tone: true, turn: true, scale: true, mirror: true }).partial();
@@ -79,6 +80,9 @@ export const editSchema = z.discriminatedUnion('type', [
   z.object({ type: z.literal('bringBack'), shapes: shapesSchema.min(1), feather: z.number().min(0).max(200) }),
   /** makes what an earlier version of a method rendered anew with the present one */
   z.object({ type: z.literal('renew'), ids: z.array(idSchema).min(1).max(2_000) }),
+  /** sets a step of the chain, such as the canvas; each kind is there once at most */
+  z.object({ type: z.literal('setStep'), spec: stepSpecSchema }),
+  z.object({ type: z.literal('removeStep'), id: idSchema }),
   z.object({ type: z.literal('duplicateLayer'), id: idSchema }),
   /** into the layer beneath; its repairs stay repairs */
   z.object({ type: z.literal('mergeLayer'), id: idSchema }),
@@ -126,8 +130,8 @@ export type ProposalRequest = z.input<typeof proposalRequestSchema>;
 
 /** Asks for the pixels beneath a new repair on a layer, or beneath an existing one. */
 export const pixelsQuerySchema = z.object({
-  x: z.coerce.number().int().min(0).max(1_000_000),
-  y: z.coerce.number().int().min(0).max(1_000_000),
+  x: z.coerce.number().int().min(-200_000).max(1_000_000),
+  y: z.coerce.number().int().min(-200_000).max(1_000_000),
   width: z.coerce.number().int().min(1).max(8_192),
   height: z.coerce.number().int().min(1).max(8_192),
   layer: idSchema.optional(),
@@ -164,8 +168,6 @@ export interface PictureState {
   undo: string | null;
   redo: string | null;
   pixels: PixelVersions;
-  /** number of halvings in the tile pyramid */
-  levels: number;
   /** names this state; what changes after it can be asked for by it */
   mark: string;
 }

@@ -13,7 +13,8 @@ import type {
   TransplantSpec,
 } from '../core/repair/spec.ts';
 import { FAULT_KINDS } from '../core/faults/kinds.ts';
-import { coordinate, plainName, pointSchema, shapesSchema } from './shapes.ts';
+import { coordinate, plainName, pointSchema, shapesSchema, wholeBoxSchema } from './shapes.ts';
+import { stepSpecSchema } from './steps.ts';
 
 /** Short opaque name of a row. */
 export const idSchema = z.string().regex(/^[a-z0-9]{8,40}$/);
@@ -68,8 +69,8 @@ export const strokeSchema = z.object({
 }) satisfies z.ZodType<Stroke>;
 const strokes = z.array(strokeSchema).min(1).max(2_000);
 const feather = z.number().min(0).max(200);
-/** version of the method that a spec was made for */
-const version = z.number().int().min(1).max(1_000).optional();
+/** what every spec holds: the version of the method, and the canvas, that it was made for */
+const made = { version: z.number().int().min(1).max(1_000).optional(), canvas: wholeBoxSchema.optional() };
 
 /** What a repair or a layer hides and shows of itself. */
 export const revealSchema = z
@@ -95,7 +96,7 @@ export type Layer = z.infer<typeof layerSchema>;
 
 export const fillSpecSchema = z.object({
   method: z.literal('fill'),
-  version,
+  ...made,
   cover: shapesSchema,
   margin: z.number().min(0).max(200),
   feather: z.number().min(0).max(200),
@@ -112,12 +113,11 @@ export const fillSpecSchema = z.object({
   mirror: z.boolean(),
 }) satisfies z.ZodType<FillSpec>;
 
-const whole = z.number().int().min(-200_000).max(200_000);
 export const givenSpecSchema = z.object({
   method: z.literal('given'),
-  version,
+  ...made,
   index: z.number().int().min(0).max(10_000),
-  box: z.object({ x: whole, y: whole, width: whole.min(0), height: whole.min(0) }),
+  box: wholeBoxSchema,
 }) satisfies z.ZodType<GivenSpec>;
 
 export const poseSchema = z.object({
@@ -133,20 +133,20 @@ const donorSchema = poseSchema.extend({
 
 export const copySpecSchema = z.object({
   method: z.literal('copy'),
-  version,
+  ...made,
   strokes,
   donor: donorSchema,
 }) satisfies z.ZodType<CopySpec>;
 export const blendSpecSchema = z.object({
   method: z.literal('blend'),
-  version,
+  ...made,
   strokes,
   donor: donorSchema.nullable(),
   avoid: shapesSchema,
 }) satisfies z.ZodType<BlendSpec>;
 export const patchSpecSchema = z.object({
   method: z.literal('patch'),
-  version,
+  ...made,
   cover: shapesSchema.min(1),
   feather,
   blended: z.boolean(),
@@ -154,7 +154,7 @@ export const patchSpecSchema = z.object({
 }) satisfies z.ZodType<PatchSpec>;
 export const transplantSpecSchema = z.object({
   method: z.literal('transplant'),
-  version,
+  ...made,
   piece: shapesSchema.min(1),
   feather,
   blended: z.boolean(),
@@ -163,7 +163,7 @@ export const transplantSpecSchema = z.object({
 }) satisfies z.ZodType<TransplantSpec>;
 export const shadeSpecSchema = z.object({
   method: z.literal('shade'),
-  version,
+  ...made,
   strokes,
   effect: z.enum(['tone', 'grain']),
   stops: z.number().min(-3).max(3),
@@ -210,11 +210,19 @@ export const repairSchema = z.object({
 });
 export type Repair = z.infer<typeof repairSchema>;
 
-/** What kinds of row a picture's document has. */
-export type Entity = { kind: 'fault'; doc: Fault } | { kind: 'layer'; doc: Layer } | { kind: 'repair'; doc: Repair };
-export type EntityKind = Entity['kind'];
+/** A step of the scan, the frame or the finish. */
+export const stepSchema = z.object({ id: idSchema, order: z.number().finite(), spec: stepSpecSchema });
+export type Step = z.infer<typeof stepSchema>;
 
-export type Row = Fault | Layer | Repair;
+/** What kinds of row a picture's document has. */
+export interface Rows {
+  fault: Fault;
+  layer: Layer;
+  repair: Repair;
+  step: Step;
+}
+export type EntityKind = keyof Rows;
+export type Row = Rows[EntityKind];
 
 /** One row before and after an edit; null where it did not or does not exist. */
 export interface Change {
@@ -243,4 +251,5 @@ export interface PictureDocument {
   faults: Fault[];
   layers: Layer[];
   repairs: Repair[];
+  steps: Step[];
 }

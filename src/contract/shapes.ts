@@ -14,6 +14,14 @@ export const plainName = (most: number, empty?: string) =>
 
 export const coordinate = z.number().finite().min(-100_000).max(200_000);
 export const pointSchema = z.tuple([coordinate, coordinate]);
+const wholeNumber = z.number().int().min(-200_000).max(200_000);
+/** A box in whole px, which may begin below 0. */
+export const wholeBoxSchema = z.object({
+  x: wholeNumber,
+  y: wholeNumber,
+  width: wholeNumber.min(0),
+  height: wholeNumber.min(0),
+});
 const points = z.array(pointSchema).min(1).max(20_000);
 const op = z.enum(['add', 'take']);
 const size = z.number().min(0.5).max(5_000);

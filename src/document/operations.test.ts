@@ -24,7 +24,7 @@ const repair = (strokes: unknown[], set: object = {}) =>
     visible: true,
     ...set,
   }) as unknown as Repair;
-const empty: PictureDocument = { faults: [], layers: [], repairs: [] };
+const empty: PictureDocument = { faults: [], layers: [], repairs: [], steps: [] };
 const change = (before: Row | null, after: Row | null, kind: Change['kind'] = 'repair'): Change => ({
   kind,
   id: (before ?? after)!.id,

@@ -1,4 +1,4 @@
-import type { Change, EntityKind, Operation, PictureDocument, Row, Sent } from '../contract/document.ts';
+import type { Change, EntityKind, Operation, PictureDocument, Row, Rows, Sent } from '../contract/document.ts';
 
 type Path = ReadonlyArray<string | number>;
 type Plain = Record<string, unknown>;
@@ -124,11 +124,12 @@ export function applyToRow(row: Row | null, o: Operation | Sent): Row | null {
   }) as Row;
 }
 
-const LIST = { fault: 'faults', layer: 'layers', repair: 'repairs' } as const;
-const PLACE: Record<EntityKind, (row: Row) => number> = {
-  fault: (row) => (row as PictureDocument['faults'][number]).number,
-  layer: (row) => (row as PictureDocument['layers'][number]).order,
-  repair: (row) => (row as PictureDocument['repairs'][number]).order,
+const LIST = { fault: 'faults', layer: 'layers', repair: 'repairs', step: 'steps' } as const;
+const PLACE: { [K in EntityKind]: (row: Rows[K]) => number } = {
+  fault: (fault) => fault.number,
+  layer: (layer) => layer.order,
+  repair: (repair) => repair.order,
+  step: (step) => step.order,
 };
 
 /** A document after operations; rows that none of them names are the same objects as before. */
@@ -137,7 +138,7 @@ export function applyOperations(
   operations: ReadonlyArray<Operation | Sent>,
 ): PictureDocument {
   const out = { ...document };
-  for (const kind of ['fault', 'layer', 'repair'] as const) {
+  for (const kind of Object.keys(LIST) as EntityKind[]) {
     const own = operations.filter((o) => o.kind === kind);
     if (!own.length) continue;
     const rows = new Map<string, Row>((document[LIST[kind]] as Row[]).map((r) => [r.id, r]));
@@ -146,7 +147,7 @@ export function applyOperations(
       if (next) rows.set(o.id, next);
       else rows.delete(o.id);
     }
-    const place = PLACE[kind];
+    const place = PLACE[kind] as (row: Row) => number;
     const list = [...rows.values()];
     if (list.some((row, i) => i > 0 && place(list[i - 1]) > place(row))) list.sort((a, b) => place(a) - place(b));
     (out as Record<string, Row[]>)[LIST[kind]] = list;

@@ -164,8 +164,7 @@ describe('margin and feather', () => {
           size: 9,
         },
       ],
-      120,
-      90,
+      { width: 120, height: 90 },
     );
     expect(Math.abs(facts.width - 9)).toBeLessThanOrEqual(1.2);
     expect(depthOf(rasterise([{ op: 'add', kind: 'box', x: 0, y: 0, width: 120, height: 90 }], frame))).toBe(45);

@@ -1,4 +1,4 @@
-import { growWithin, intersect, isEmpty, union, type Box } from '../raster/raster.ts';
+import { grow, intersect, isEmpty, union, type Box } from '../raster/raster.ts';
 import { emptyMask, type Mask } from './mask.ts';
 
 /** A place on the picture in px; pixel centres lie at .5. */
@@ -38,6 +38,18 @@ function boundsOfShape(shape: Shape): Box {
   return { x, y, width: Math.ceil(x1) - x + 1, height: Math.ceil(y1) - y + 1 };
 }
 
+/** Places moved by so many px. */
+export const shiftPoints = (points: readonly Point[], dx: number, dy: number): Point[] =>
+  points.map(([x, y]) => [x + dx, y + dy]);
+
+/** Shapes moved by so many px. */
+export function shiftShapes(shapes: readonly Shape[], dx: number, dy: number): Shape[] {
+  return shapes.map((shape) => {
+    if (shape.kind === 'box') return { ...shape, x: shape.x + dx, y: shape.y + dy };
+    return { ...shape, points: shiftPoints(shape.points, dx, dy) };
+  });
+}
+
 /** About how many px wide a shape is, however long it may be. */
 export function acrossOf(shape: Shape): number {
   if (shape.kind === 'box') return Math.min(shape.width, shape.height);
@@ -52,24 +64,37 @@ export function acrossOf(shape: Shape): number {
   return round ? Math.abs(area) / round : 0;
 }
 
-/** Box around everything that the shapes add, cut to the picture. */
-export function boundsOfShapes(shapes: readonly Shape[], width: number, height: number): Box {
+/** Box around everything that the shapes add. */
+export function boundsOfAll(shapes: readonly Shape[]): Box {
   let box: Box = { x: 0, y: 0, width: 0, height: 0 };
   for (const shape of shapes) if (shape.op === 'add') box = union(box, boundsOfShape(shape));
-  return isEmpty(box) ? box : growWithin(box, 0, width, height);
+  return box;
 }
 
-/** Box of the cover once margin and feather are added. */
-export function coverBounds(
+/** Box around everything that the shapes add, cut to an area of the picture. */
+export function boundsWithin(shapes: readonly Shape[], area: Box): Box {
+  const box = boundsOfAll(shapes);
+  return isEmpty(box) ? box : intersect(box, area);
+}
+
+/** The same in a picture that begins at 0, 0. */
+export const boundsOfShapes = (shapes: readonly Shape[], width: number, height: number): Box =>
+  boundsWithin(shapes, { x: 0, y: 0, width, height });
+
+/** Box of the cover once margin and feather are added, cut to an area of the picture. */
+export function coverWithin(shapes: readonly Shape[], margin: number, feather: number, area: Box): Box {
+  const box = boundsWithin(shapes, area);
+  return isEmpty(box) ? box : intersect(grow(box, Math.ceil(margin + feather) + 1), area);
+}
+
+/** The same in a picture that begins at 0, 0. */
+export const coverBounds = (
   shapes: readonly Shape[],
   margin: number,
   feather: number,
   width: number,
   height: number,
-): Box {
-  const box = boundsOfShapes(shapes, width, height);
-  return isEmpty(box) ? box : growWithin(box, Math.ceil(margin + feather) + 1, width, height);
-}
+): Box => coverWithin(shapes, margin, feather, { x: 0, y: 0, width, height });
 
 /** Covers every pixel whose centre lies in the shapes; the mask is binary (0 or 255) and has the size of `frame`. */
 export function rasterise(shapes: readonly Shape[], frame: Box): Mask {

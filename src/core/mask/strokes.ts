@@ -1,4 +1,4 @@
-import { growWithin, intersect, isEmpty, union, type Box } from '../raster/raster.ts';
+import { intersect, isEmpty, union, type Box } from '../raster/raster.ts';
 
 /** A place of a stroke in px (pixel centres at .5) and the pen's pressure there, 0…1; a mouse has 1. */
 export type StrokePoint = [x: number, y: number, pressure: number];
@@ -125,11 +125,22 @@ function boundsOfStroke(stroke: Stroke): Box {
 }
 
 /** Box around strokes, cut to the picture; empty when they lie outside of it. */
-export function boundsOfStrokes(strokes: readonly Stroke[], width: number, height: number): Box {
+export const boundsOfStrokes = (strokes: readonly Stroke[], width: number, height: number): Box =>
+  strokesWithin(strokes, { x: 0, y: 0, width, height });
+
+/** The same in an area of the picture. */
+export function strokesWithin(strokes: readonly Stroke[], area: Box): Box {
   let box: Box = { x: 0, y: 0, width: 0, height: 0 };
   for (const s of strokes) box = union(box, boundsOfStroke(s));
-  return isEmpty(box) ? box : growWithin(box, 0, width, height);
+  return isEmpty(box) ? box : intersect(box, area);
 }
+
+/** Strokes moved by so many px. */
+export const shiftStrokes = (strokes: readonly Stroke[], dx: number, dy: number): Stroke[] =>
+  strokes.map((stroke) => ({
+    ...stroke,
+    points: stroke.points.map(([x, y, pressure]): StrokePoint => [x + dx, y + dy, pressure]),
+  }));
 
 /**
  * What a dab covers at a distance from its middle, before flow: 1 inside the hard core, a smooth fall to 0 at the rim; a rim

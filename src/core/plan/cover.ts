@@ -1,5 +1,5 @@
 import { depthOf, boundsOf, coveredPixels, type Mask } from '../mask/mask.ts';
-import { boundsOfShapes, rasterise, type Point, type Shape } from '../mask/shapes.ts';
+import { boundsWithin, rasterise, type Point, type Shape } from '../mask/shapes.ts';
 import { isEmpty, type Box } from '../raster/raster.ts';
 import { THIN_DEPTH } from '../repair/fill/settings.ts';
 
@@ -49,9 +49,12 @@ export function thumbnailFrame({ bounds, width, heart }: Pick<FaultFacts, 'bound
   return { side, middle: side < whole ? heart : [bounds.x + bounds.width / 2, bounds.y + bounds.height / 2] };
 }
 
-/** Measures a fault's shapes on a picture of the given size. */
-export function measureFault(shapes: readonly Shape[], width: number, height: number): FaultFacts {
-  const box = boundsOfShapes(shapes, width, height);
+/** Measures a fault's shapes in an area of the picture; one that begins at 0, 0 where the area does not say where. */
+export function measureFault(
+  shapes: readonly Shape[],
+  { x = 0, y = 0, width, height }: Partial<Box> & Pick<Box, 'width' | 'height'>,
+): FaultFacts {
+  const box = boundsWithin(shapes, { x, y, width, height });
   if (isEmpty(box)) return { bounds: box, area: 0, width: 0, heart: [box.x, box.y] };
   const mask = rasterise(shapes, box);
   return {

@@ -50,7 +50,7 @@ describe('measuring a fault', () => {
   });
 
   test('bounds, covered pixels and width at the widest place', () => {
-    expect(measureFault([box(10, 20, 30, 9)], 200, 100)).toEqual({
+    expect(measureFault([box(10, 20, 30, 9)], { width: 200, height: 100 })).toEqual({
       bounds: { x: 10, y: 20, width: 30, height: 9 },
       area: 270,
       width: 9,
@@ -58,25 +58,25 @@ describe('measuring a fault', () => {
     });
     // A thin tail does not make it wider, nor does what is taken away.
     const tail = [box(10, 20, 30, 9), box(40, 24, 50, 1), { ...box(10, 20, 2, 9), op: 'take' as const }];
-    const { width, area } = measureFault(tail, 200, 100);
+    const { width, area } = measureFault(tail, { width: 200, height: 100 });
     expect([width, area]).toEqual([9, 270 + 50 - 18]);
   });
 
   test('what lies outside does not count', () => {
-    expect(measureFault([box(190, 95, 30, 30)], 200, 100)).toMatchObject({
+    expect(measureFault([box(190, 95, 30, 30)], { width: 200, height: 100 })).toMatchObject({
       bounds: { x: 190, y: 95, width: 10, height: 5 },
       area: 50,
     });
-    expect(measureFault([box(500, 5, 9, 9)], 200, 100)).toMatchObject({ area: 0, width: 0 });
+    expect(measureFault([box(500, 5, 9, 9)], { width: 200, height: 100 })).toMatchObject({ area: 0, width: 0 });
   });
 
   test('a close look shows all of a thing, but of a sagging wire a piece that holds some of it', () => {
-    const thing = measureFault([box(60, 20, 100, 60)], 400, 300);
+    const thing = measureFault([box(60, 20, 100, 60)], { width: 400, height: 300 });
     expect(thumbnailFrame(thing)).toEqual({ middle: [110, 50], side: 130 });
-    const small = measureFault([box(60, 20, 3, 3)], 400, 300);
+    const small = measureFault([box(60, 20, 3, 3)], { width: 400, height: 300 });
     expect(thumbnailFrame(small)).toEqual({ middle: [61.5, 21.5], side: 72 });
     const sagging = Array.from({ length: 41 }, (_, i): [number, number] => [10 * i, 40 + 0.3 * i * (40 - i)]);
-    const wire = measureFault([{ op: 'add', kind: 'strand', points: sagging, size: 5 }], 400, 300);
+    const wire = measureFault([{ op: 'add', kind: 'strand', points: sagging, size: 5 }], { width: 400, height: 300 });
     const { middle, side } = thumbnailFrame(wire);
     expect(side).toBeGreaterThanOrEqual(72);
     expect(side).toBeLessThan(160);

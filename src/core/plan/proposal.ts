@@ -103,7 +103,7 @@ export function propose(
   school: DonorPolicy = 'search',
 ): Proposal {
   const box = boundsOfShapes(shapes, picture.width, picture.height);
-  const across = measureFault(shapes, picture.width, picture.height).width;
+  const across = measureFault(shapes, picture).width;
   const twin = isEmpty(box) ? null : findTwin(picture, shapes, avoid);
   const settings = {
     ...proposeByHand(kind, surroundingsOf(picture, shapes, across), { school, twin: twin !== null }),

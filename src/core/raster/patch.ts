@@ -21,6 +21,12 @@ export interface Patch extends Box {
   data: Samples;
 }
 
+/** A patch as it lies on the picture; `strength` 0…1. */
+export interface PatchLayer {
+  patch: Patch;
+  strength: number;
+}
+
 /** A patch of nothing over `box`, ready to be written. */
 export function emptyPatch(box: Box, picture: Pick<Raster, 'channels' | 'depth'>, shared = false): Patch {
   const channels: 2 | 4 = colourChannels(picture.channels) === 1 ? 2 : 4;

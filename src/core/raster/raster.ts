@@ -68,13 +68,30 @@ export function union(a: Box, b: Box): Box {
   };
 }
 
+/** A box moved by so many pixels. */
+export const shiftBox = (box: Box, dx: number, dy: number): Box => ({ ...box, x: box.x + dx, y: box.y + dy });
+
+/** Whether a box lies wholly within another. */
+export const contains = (outer: Box, inner: Box): boolean =>
+  inner.x >= outer.x &&
+  inner.y >= outer.y &&
+  inner.x + inner.width <= outer.x + outer.width &&
+  inner.y + inner.height <= outer.y + outer.height;
+
+/** The box of a picture that begins at 0, 0. */
+export const boxOf = ({ width, height }: { width: number; height: number }): Box => ({ x: 0, y: 0, width, height });
+
+/** A box grown by `by` pixels on each side. */
+export const grow = ({ x, y, width, height }: Box, by: number): Box => ({
+  x: x - by,
+  y: y - by,
+  width: width + 2 * by,
+  height: height + 2 * by,
+});
+
 /** A box grown by `by` pixels on each side and cut to a picture of the given size. */
-export function growWithin(box: Box, by: number, width: number, height: number): Box {
-  return intersect(
-    { x: box.x - by, y: box.y - by, width: box.width + 2 * by, height: box.height + 2 * by },
-    { x: 0, y: 0, width, height },
-  );
-}
+export const growWithin = (box: Box, by: number, width: number, height: number): Box =>
+  intersect(grow(box, by), { x: 0, y: 0, width, height });
 
 /**
  * A box of the given size around a place, in whole px, moved so that it lies on a picture and cut to it where it is larger.
@@ -82,13 +99,14 @@ export function growWithin(box: Box, by: number, width: number, height: number):
 export function boxAround(
   [x, y]: readonly [number, number],
   size: { width: number; height: number },
-  picture: { width: number; height: number },
+  picture: Partial<Box> & Pick<Box, 'width' | 'height'>,
 ): Box {
+  const [left, top] = [picture.x ?? 0, picture.y ?? 0];
   const width = Math.round(Math.min(size.width, picture.width));
   const height = Math.round(Math.min(size.height, picture.height));
   return {
-    x: Math.round(Math.min(picture.width - width, Math.max(0, x - width / 2))),
-    y: Math.round(Math.min(picture.height - height, Math.max(0, y - height / 2))),
+    x: Math.round(Math.min(left + picture.width - width, Math.max(left, x - width / 2))),
+    y: Math.round(Math.min(top + picture.height - height, Math.max(top, y - height / 2))),
     width,
     height,
   };

@@ -8,6 +8,11 @@ import type { Donor } from './hand/donor.ts';
 interface Versioned {
   /** version of its method that it was made for; without one the first */
   version?: number;
+  /**
+   * The canvas it was made on, where there was one: what it reads ends at the box around that and the source, whatever becomes of
+   * the canvas later. Without one it ends with the source.
+   */
+  canvas?: Box;
 }
 
 /** All that decides a fill, apart from the pixels beneath. */

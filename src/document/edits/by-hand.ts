@@ -1,7 +1,9 @@
-import type { Change, Fault, HandSpec, Repair } from '../../contract/document.ts';
+import type { Change, Fault, HandSpec, PictureDocument, Repair } from '../../contract/document.ts';
 import { Refused } from '../../contract/refused.ts';
 import type { RevealMark } from '../../core/mask/reveal.ts';
+import type { Box } from '../../core/raster/raster.ts';
 import { dated } from '../../core/repair/registry.ts';
+import { notedCanvas } from '../canvas.ts';
 import { newFault } from './faults.ts';
 import { added, changed, find, type Plan } from './parts.ts';
 import { layerFor } from './layers.ts';
@@ -23,20 +25,25 @@ function handSpecOf(repair: Repair): HandSpec {
   return spec;
 }
 
-const withSpec = (repair: Repair, spec: HandSpec): Repair => ({
+/** A spec as it comes in, noting the canvases that it was and is made on, whatever it says of that itself. */
+function noted(document: PictureDocument, { canvas: _, ...spec }: HandSpec, before?: Box): HandSpec {
+  return dated({ ...spec, ...(before && { canvas: before }) } as HandSpec, notedCanvas(document));
+}
+
+const withSpec = (document: PictureDocument, repair: Repair, spec: HandSpec): Repair => ({
   ...repair,
-  tries: repair.tries.map((t) => (t.id === repair.chosen ? { ...t, spec: dated(spec) } : t)),
+  tries: repair.tries.map((t) => (t.id === repair.chosen ? { ...t, spec: noted(document, spec, t.spec.canvas) } : t)),
 });
 
 /** Puts a repair by hand on faults that are there, or on a place that it marks. */
-export const placeRepair: Plan<'placeRepair'> = (document, edit, { size, advice, habits, name }) => {
+export const placeRepair: Plan<'placeRepair'> = (document, edit, { area, advice, habits, name }) => {
   if (edit.id && document.repairs.some((r) => r.id === edit.id))
     throw new Refused('A repair of this name is there already.', 409);
   const changes: Change[] = [];
   const faults: Fault[] = edit.faultIds.map((id) => find(document.faults, id, 'fault'));
   if (edit.mark) {
     const { shapes, kind } = edit.mark;
-    const fault = newFault(document, shapes, kind, size, advice[0], habits[kind], name());
+    const fault = newFault(document, shapes, kind, area, advice[0], habits[kind], name());
     faults.push(fault);
     changes.push(added('fault', { ...fault, state: 'treated' }));
   }
@@ -46,7 +53,7 @@ export const placeRepair: Plan<'placeRepair'> = (document, edit, { size, advice,
     id: edit.id ?? name(),
     layerId: layer.id,
     faultIds: faults.map((f) => f.id),
-    tries: [{ id: tryId, spec: dated(edit.spec) }],
+    tries: [{ id: tryId, spec: noted(document, edit.spec) }],
     chosen: tryId,
     strength: edit.strength ?? 1,
     ...(edit.reveal?.length && { reveal: edit.reveal }),
@@ -64,7 +71,7 @@ export const addStrokes: Plan<'addStrokes'> = (document, edit) => {
   if (spec.strokes.length + edit.strokes.length > 2_000)
     throw new Refused('This repair holds as many strokes as it can (2,000). Begin another one.', 409);
   const next = { ...spec, strokes: [...spec.strokes, ...edit.strokes] };
-  return { label: 'Paint on', changes: [changed('repair', repair, withSpec(repair, next))] };
+  return { label: 'Paint on', changes: [changed('repair', repair, withSpec(document, repair, next))] };
 };
 
 /** Changes settings, donor or method of a repair by hand. */
@@ -73,7 +80,7 @@ export const changeSpec: Plan<'changeSpec'> = (document, edit) => {
   const before = handSpecOf(repair);
   const label =
     before.method !== edit.spec.method ? `Switch to ${edit.spec.method}` : `Change settings of ${edit.spec.method}`;
-  return { label, changes: [changed('repair', repair, withSpec(repair, edit.spec))] };
+  return { label, changes: [changed('repair', repair, withSpec(document, repair, edit.spec))] };
 };
 
 /** Hides an area of every layer, so that the original is seen there again. */

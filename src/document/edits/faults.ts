@@ -1,12 +1,12 @@
 import type { Change, Fault, FaultKind, PictureDocument } from '../../contract/document.ts';
 import { newId } from '../../contract/ids.ts';
 import { Refused } from '../../contract/refused.ts';
-import { boundsOfShapes } from '../../core/mask/shapes.ts';
+import { boundsWithin } from '../../core/mask/shapes.ts';
 import type { Advice } from '../../core/plan/advice.ts';
 import { measureFault, proposeCover } from '../../core/plan/cover.ts';
 import { withHabit, type KindDefaults } from '../../core/plan/habits.ts';
-import { isEmpty } from '../../core/raster/raster.ts';
-import { added, changed, find, removed, type Plan, type Size } from './parts.ts';
+import { isEmpty, type Box } from '../../core/raster/raster.ts';
+import { added, changed, find, removed, type Plan } from './parts.ts';
 import { withCover } from './repairs.ts';
 
 /** A new fault with the next number and a proposed cover. */
@@ -14,14 +14,14 @@ export function newFault(
   document: PictureDocument,
   shapes: Fault['shapes'],
   kind: FaultKind,
-  size: Size,
+  area: Box,
   advised?: Advice,
   habit?: KindDefaults,
   id = newId(),
 ): Fault {
-  const bounds = boundsOfShapes(shapes, size.width, size.height);
+  const bounds = boundsWithin(shapes, area);
   if (isEmpty(bounds)) throw new Refused('The mark lies outside the picture. Mark a place on it.');
-  const proposed = advised ?? proposeCover(measureFault(shapes, size.width, size.height));
+  const proposed = advised ?? proposeCover(measureFault(shapes, area));
   const settled = advised && withHabit(advised, habit, kind);
   const { margin, feather } = settled ?? proposed;
   const advice = settled && {
@@ -42,20 +42,20 @@ function replaced(document: PictureDocument, replaces: string[]): Change[] {
 }
 
 /** Marks a fault. */
-export const addFault: Plan<'addFault'> = (document, edit, { size, advice, habits, name }) => {
+export const addFault: Plan<'addFault'> = (document, edit, { area, advice, habits, name }) => {
   const fault = {
-    ...newFault(document, edit.shapes, edit.kind, size, advice[0], habits[edit.kind], name()),
+    ...newFault(document, edit.shapes, edit.kind, area, advice[0], habits[edit.kind], name()),
     line: edit.line,
   };
   return { label: `Mark fault ${fault.number}`, changes: [added('fault', fault)] };
 };
 
 /** Takes several finds into the worklist at once. */
-export const addFaults: Plan<'addFaults'> = (document, edit, { size, advice, habits, name }) => {
+export const addFaults: Plan<'addFaults'> = (document, edit, { area, advice, habits, name }) => {
   const grown = { ...document, faults: document.faults.slice() };
   const changes = edit.faults.flatMap(({ kind, shapes, found }, n) => {
-    if (isEmpty(boundsOfShapes(shapes, size.width, size.height))) return [];
-    const fault = { ...newFault(grown, shapes, kind, size, advice[n], habits[kind], name()), found };
+    if (isEmpty(boundsWithin(shapes, area))) return [];
+    const fault = { ...newFault(grown, shapes, kind, area, advice[n], habits[kind], name()), found };
     grown.faults.push(fault);
     return [added('fault', fault)];
   });
@@ -68,9 +68,9 @@ export const addFaults: Plan<'addFaults'> = (document, edit, { size, advice, hab
 };
 
 /** Changes kind, cover or state of a fault. */
-export const changeFault: Plan<'changeFault'> = (document, edit, { size }) => {
+export const changeFault: Plan<'changeFault'> = (document, edit, { area }) => {
   const fault = find(document.faults, edit.id, 'fault');
-  if (edit.set.shapes && isEmpty(boundsOfShapes(edit.set.shapes, size.width, size.height))) {
+  if (edit.set.shapes && isEmpty(boundsWithin(edit.set.shapes, area))) {
     throw new Refused('Nothing of the cover would be left. Remove the fault instead.');
   }
   const changes = [changed('fault', fault, { ...fault, ...edit.set })];

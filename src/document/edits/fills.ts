@@ -7,11 +7,11 @@ import {
   type Repair,
   type Try,
 } from '../../contract/document.ts';
-import { coverBounds, type Shape } from '../../core/mask/shapes.ts';
+import { boundsOfAll, coverWithin, type Shape } from '../../core/mask/shapes.ts';
 import { kindFacts } from '../../core/faults/kinds.ts';
 import { mayRepair } from '../../core/plan/policy.ts';
 import { measureFault } from '../../core/plan/cover.ts';
-import { growWithin, intersect, isEmpty, type Box } from '../../core/raster/raster.ts';
+import { grow, intersect, isEmpty, type Box } from '../../core/raster/raster.ts';
 import {
   DEFAULT_FILL,
   depthOfStrands,
@@ -26,7 +26,8 @@ import type { FillSpec } from '../../core/repair/spec.ts';
 import type { POLICIES } from '../../contract/studio.ts';
 import { newId } from '../../contract/ids.ts';
 import { Refused } from '../../contract/refused.ts';
-import type { PlannedEdit } from './parts.ts';
+import { canvasOf, fieldOf, notedCanvas } from '../canvas.ts';
+import type { PlannedEdit, Size } from './parts.ts';
 import { layerFor } from './layers.ts';
 import { newRepair, nowTreated } from './repairs.ts';
 
@@ -51,10 +52,10 @@ export function refusedByPolicy(policy: Policy, faults: Array<{ number?: number;
 
 const known = new WeakMap<Fault, Box>();
 
-/** Box of a fault, worked out once: many fills of one document ask for it again and again. */
-function boundsOf(fault: Fault, width: number, height: number): Box {
+/** Box of a fault wherever it lies, worked out once: many fills of one document ask for it again and again. */
+function boundsOf(fault: Fault): Box {
   let box = known.get(fault);
-  if (!box) known.set(fault, (box = coverBounds(fault.shapes, 0, 0, width, height)));
+  if (!box) known.set(fault, (box = grow(boundsOfAll(fault.shapes), 1)));
   return box;
 }
 
@@ -68,8 +69,8 @@ interface Portion {
 const FAR = 60_000;
 
 /** Strips across the longer side of a cover, from one end to the other. */
-export function portionsOf(shapes: Shape[], count: number, size: { width: number; height: number }): Portion[] {
-  const { bounds } = measureFault(shapes, size.width, size.height);
+export function portionsOf(shapes: Shape[], count: number, area: Box): Portion[] {
+  const { bounds } = measureFault(shapes, area);
   const wide = bounds.width >= bounds.height;
   const [from, length] = wide ? [bounds.x, bounds.width] : [bounds.y, bounds.height];
   const at = (n: number) => Math.round(from + (length * n) / count);
@@ -93,7 +94,7 @@ export function portionsOf(shapes: Shape[], count: number, size: { width: number
 export function planPortions(
   document: PictureDocument,
   request: FillRequest,
-  size: { width: number; height: number },
+  source: Size,
   policy: Policy,
 ): PlannedEdit & { repairIds: string[] } {
   const shapes = document.faults.find((f) => f.id === request.faultIds[0])?.shapes ?? [];
@@ -101,8 +102,8 @@ export function planPortions(
   const grown: PictureDocument = { ...document, layers: document.layers.slice(), repairs: document.repairs.slice() };
   const changes: Change[] = [];
   const repairIds: string[] = [];
-  for (const portion of portionsOf(shapes, request.portions, size)) {
-    const one = planFill(grown, request, size, policy, 1, portion);
+  for (const portion of portionsOf(shapes, request.portions, canvasOf(document, source))) {
+    const one = planFill(grown, request, source, policy, 1, portion);
     repairIds.push(one.repairId);
     for (const change of one.changes) {
       // The fault is treated once, by the first of them.
@@ -133,12 +134,12 @@ function styleAgain(style: FillStyle, n: number): FillStyle {
 export function planFill(
   document: PictureDocument,
   request: Omit<FillRequest, 'portions'>,
-  size: { width: number; height: number },
+  source: Size,
   policy: Policy,
   count = 3,
   portion?: Portion,
 ): PlannedEdit & { repairId: string; tryIds: string[] } {
-  const { width, height } = size;
+  const field = fieldOf(document, source);
   const faults = request.faultIds.map((id) => {
     const fault = document.faults.find((f) => f.id === id);
     if (!fault) throw new Refused('This fault no longer exists. Choose it in the worklist again.', 409);
@@ -149,8 +150,8 @@ export function planFill(
   const margin = Math.max(...faults.map((f) => f.margin));
   const feather = Math.max(...faults.map((f) => f.feather));
   const across = portion
-    ? measureFault(cover, width, height).width
-    : Math.max(...faults.map((f) => measureFault(f.shapes, width, height).width));
+    ? measureFault(cover, field).width
+    : Math.max(...faults.map((f) => measureFault(f.shapes, field).width));
   const strands = faults.every((f) => kindFacts(f.kind).strands);
   const depth = across / 2 + margin + feather;
   // What is said about grounds and edges concerns layouts.
@@ -160,16 +161,13 @@ export function planFill(
   if (request.repairId && !existing) throw new Refused('This repair no longer exists.', 409);
 
   const own = new Set(request.faultIds);
-  const area = coverBounds(cover, margin, feather, width, height);
-  const reach = growWithin(
-    area,
-    Math.max(reachOf('far', Math.max(area.width, area.height)), reachOf('first', layoutSize(area))),
-    width,
-    height,
-  );
+  const area = coverWithin(cover, margin, feather, field);
+  const far = Math.max(reachOf('far', Math.max(area.width, area.height)), reachOf('first', layoutSize(area)));
+  const reach = intersect(grow(area, far), field);
+  const canvas = notedCanvas(document);
   const others = document.faults
     .filter((f) => f.state === 'open' && !own.has(f.id))
-    .filter((f) => !isEmpty(intersect(boundsOf(f, width, height), reach)))
+    .filter((f) => !isEmpty(intersect(boundsOf(f), reach)))
     .flatMap((f) => f.shapes);
   // What is left of the fault comes first: it takes away from itself, and must not take from the others.
   const avoid = [...(portion?.rest ?? []), ...others].slice(0, 2000);
@@ -192,6 +190,7 @@ export function planFill(
       ...request.settings,
       style: round > 0 && !guided ? styleAgain(style, n) : style,
       seed: seedFrom(`${repairId}/${round}/${n}`),
+      ...(canvas && { canvas }),
     };
     return { id: newId(), spec };
   });
@@ -232,7 +231,7 @@ export function planFill(
 export function planFills(
   document: PictureDocument,
   faultIds: string[],
-  size: { width: number; height: number },
+  source: Size,
   policy: Policy,
 ): PlannedEdit & { repairIds: string[] } {
   const grown: PictureDocument = { ...document, layers: document.layers.slice(), repairs: document.repairs.slice() };
@@ -242,7 +241,7 @@ export function planFills(
     const fault = document.faults.find((f) => f.id === id);
     if (fault?.state !== 'open') continue;
     const request = fillRequestSchema.parse({ faultIds: [id] });
-    const one = planFill(grown, request, size, policy, 1);
+    const one = planFill(grown, request, source, policy, 1);
     changes.push(...one.changes);
     repairIds.push(one.repairId);
     for (const { kind, after } of one.changes) {

@@ -1,8 +1,9 @@
-import type { Change, Fault, Layer, PictureDocument, Repair } from '../../contract/document.ts';
+import type { Change, PictureDocument, Row } from '../../contract/document.ts';
 import type { Edit } from '../../contract/api.ts';
 import { Refused } from '../../contract/refused.ts';
 import type { Advice } from '../../core/plan/advice.ts';
 import type { KindDefaults } from '../../core/plan/habits.ts';
+import type { Box } from '../../core/raster/raster.ts';
 
 /** An edit worked out: what it is called in undo and redo, and the rows it changes. */
 export interface PlannedEdit {
@@ -10,7 +11,7 @@ export interface PlannedEdit {
   changes: Change[];
 }
 
-/** Of a picture, px. */
+/** Of a source, px. */
 export interface Size {
   width: number;
   height: number;
@@ -18,7 +19,9 @@ export interface Size {
 
 /** What an edit is planned with beside the document. */
 export interface Planning {
-  size: Size;
+  source: Size;
+  /** the canvas, on which marks must lie */
+  area: Box;
   /** what is proposed for each mark that the edit makes, in their order */
   advice: readonly Advice[];
   /** how the editor last changed what was proposed, by kind */
@@ -46,25 +49,21 @@ export function find<T extends { id: string }>(list: T[], id: string, what: stri
 }
 
 /** A row that becomes another. */
-export const changed = <K extends Change['kind'], T extends Fault | Layer | Repair>(
-  kind: K,
-  before: T,
-  after: T,
-): Change => ({
+export const changed = <K extends Change['kind'], T extends Row>(kind: K, before: T, after: T): Change => ({
   kind,
   id: before.id,
   before,
   after,
 });
 /** A row that comes. */
-export const added = (kind: Change['kind'], after: Fault | Layer | Repair): Change => ({
+export const added = (kind: Change['kind'], after: Row): Change => ({
   kind,
   id: after.id,
   before: null,
   after,
 });
 /** A row that goes. */
-export const removed = (kind: Change['kind'], before: Fault | Layer | Repair): Change => ({
+export const removed = (kind: Change['kind'], before: Row): Change => ({
   kind,
   id: before.id,
   before,

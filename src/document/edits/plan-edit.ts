@@ -6,6 +6,8 @@ import { addFault, addFaults, changeFault, removeFault } from './faults.ts';
 import { addLayer, changeLayer, duplicateLayer, mergeLayer, moveLayer, removeLayer } from './layers.ts';
 import type { Plan, PlannedEdit, Planning } from './parts.ts';
 import { changeRepair, removeRepair, renew, setStrength } from './repairs.ts';
+import { removeStep, setStep } from './steps.ts';
+import { canvasOf } from '../canvas.ts';
 
 /** Every edit, one line each; its shape is in the contract. */
 const EDITS: { [T in Edit['type']]: Plan<T> } = {
@@ -27,18 +29,20 @@ const EDITS: { [T in Edit['type']]: Plan<T> } = {
   addStrokes,
   changeSpec,
   bringBack,
+  setStep,
+  removeStep,
 };
 
 /** Works out what an edit changes, without changing anything. @throws Refused */
 export function planEdit(
   document: PictureDocument,
   edit: Edit,
-  size: Planning['size'],
+  source: Planning['source'],
   advice: Planning['advice'] = [],
   habits: Planning['habits'] = {},
   name: Planning['name'] = newId,
 ): PlannedEdit {
   // The registry keeps type and edit together.
   const plan = EDITS[edit.type] as Plan<Edit['type']>;
-  return plan(document, edit, { size, advice, habits, name });
+  return plan(document, edit, { source, area: canvasOf(document, source), advice, habits, name });
 }

@@ -2,6 +2,7 @@ import type { Change, Fault, PictureDocument, Repair } from '../../contract/docu
 import { Refused } from '../../contract/refused.ts';
 import { isEarlier, renewed } from '../../core/repair/registry.ts';
 import type { RepairSpec } from '../../core/repair/spec.ts';
+import { notedCanvas } from '../canvas.ts';
 import { changed, find, removed, type Plan } from './parts.ts';
 
 /** Faults of a removed repair are open again, unless another repair treats them too. */
@@ -76,7 +77,7 @@ export const renew: Plan<'renew'> = (document, edit) => {
   const changes = edit.ids.flatMap((id) => {
     const repair = find(document.repairs, id, 'repair');
     const renew = (t: Repair['tries'][number]) =>
-      t.id === repair.chosen && isEarlier(t.spec) ? { ...t, spec: renewed(t.spec) } : t;
+      t.id === repair.chosen && isEarlier(t.spec) ? { ...t, spec: renewed(t.spec, notedCanvas(document)) } : t;
     const tries = repair.tries.map(renew);
     return tries.some((t, n) => t !== repair.tries[n]) ? [changed('repair', repair, { ...repair, tries })] : [];
   });

@@ -1,14 +1,14 @@
 import type { Limits } from '../../codec/limits.ts';
 import sharp from 'sharp';
 import { zipSync, strToU8, type Zippable } from 'fflate';
-import { colourChannels, createRaster, fullScale, type Raster } from '../../core/raster/raster.ts';
-import { compositeOver, type Patch } from '../../core/raster/patch.ts';
+import { extentOf, pictureOf } from '../../core/chain/chain.ts';
+import type { StepSpec } from '../../core/chain/registry.ts';
+import { colourChannels, createRaster, fullScale, intersect, type Box, type Raster } from '../../core/raster/raster.ts';
+import type { Patch } from '../../core/raster/patch.ts';
 import type { ExportLayer } from './layers.ts';
 import { readAccompanying } from '../../codec/decode.ts';
 import { encode } from '../../codec/encode.ts';
 import { tiffEnvelope, type Attachments } from '../../codec/envelope.ts';
-
-const whole = (raster: Raster): Raster => ({ ...raster, data: raster.data.slice() });
 
 /** One layer's repairs as a single patch-like raster over the whole picture. */
 function flattenLayer(original: Raster, layer: ExportLayer): { raster: Raster; x: number; y: number } | null {
@@ -55,6 +55,7 @@ const escape = (text: string) => text.replace(NOT_XML, '').replace(/[<>&"']/g, (
  */
 async function openRaster(
   original: Raster,
+  canvas: Box,
   merged: Raster,
   layers: ExportLayer[],
   attach: Attachments,
@@ -64,25 +65,27 @@ async function openRaster(
   const files: Zippable = { mimetype: [strToU8('image/openraster'), stored] };
   const rows: string[] = [];
   files['data/original.png'] = [await encode(original, 'png', attach), stored];
-  rows.unshift('<layer name="Original" src="data/original.png" x="0" y="0" opacity="1" visibility="visible" />');
+  rows.unshift(
+    `<layer name="Original" src="data/original.png" x="${-canvas.x}" y="${-canvas.y}" opacity="1" visibility="visible" />`,
+  );
   for (let i = 0; i < layers.length; i++) {
     const layer = layers[i];
     const flat = flattenLayer(original, layer) ?? {
       raster: createRaster(1, 1, colourChannels(original.channels) === 1 ? 2 : 4, original.depth),
-      x: 0,
-      y: 0,
+      x: canvas.x,
+      y: canvas.y,
     };
     const src = `data/layer${String(i + 1).padStart(3, '0')}.png`;
     files[src] = [await encode(flat.raster, 'png', { icc: attach.icc }), stored];
     rows.unshift(
-      `<layer name="${escape(layer.name)}" src="${src}" x="${flat.x}" y="${flat.y}" opacity="${Math.round(layer.opacity * 1000) / 1000}" visibility="${layer.visible ? 'visible' : 'hidden'}" />`,
+      `<layer name="${escape(layer.name)}" src="${src}" x="${flat.x - canvas.x}" y="${flat.y - canvas.y}" opacity="${Math.round(layer.opacity * 1000) / 1000}" visibility="${layer.visible ? 'visible' : 'hidden'}" />`,
     );
     progress(0.3 + (0.4 * (i + 1)) / layers.length);
   }
   const { resolution } = attach;
   const ppi = resolution ? ` xres="${Math.round(resolution.x)}" yres="${Math.round(resolution.y)}"` : '';
   files['stack.xml'] = strToU8(
-    `<?xml version="1.0" encoding="UTF-8"?>\n<image version="0.0.2" w="${original.width}" h="${original.height}"${ppi}>\n  <stack>\n    ${rows.join('\n    ')}\n  </stack>\n</image>\n`,
+    `<?xml version="1.0" encoding="UTF-8"?>\n<image version="0.0.2" w="${merged.width}" h="${merged.height}"${ppi}>\n  <stack>\n    ${rows.join('\n    ')}\n  </stack>\n</image>\n`,
   );
   files['mergedimage.png'] = [await encode(merged, 'png', attach), stored];
   files['Thumbnails/thumbnail.png'] = [
@@ -96,14 +99,15 @@ async function openRaster(
   return zipSync(files);
 }
 
-/** A patch's cover as an 8-bit grey PNG of the whole picture's size. */
-async function coverPng(original: Raster, patch: Patch): Promise<Buffer> {
-  const out = createRaster(original.width, original.height, 1, 8);
+/** A patch's cover as an 8-bit grey PNG of the canvas' size. */
+async function coverPng(canvas: Box, patch: Patch): Promise<Buffer> {
+  const out = createRaster(canvas.width, canvas.height, 1, 8);
   const unit = fullScale(patch.depth) / 255;
-  for (let y = 0; y < patch.height; y++) {
-    for (let x = 0; x < patch.width; x++) {
-      out.data[(patch.y + y) * out.width + patch.x + x] =
-        patch.data[(y * patch.width + x) * patch.channels + patch.channels - 1] / unit;
+  const part = intersect(patch, canvas);
+  for (let y = part.y; y < part.y + part.height; y++) {
+    for (let x = part.x; x < part.x + part.width; x++) {
+      const from = (y - patch.y) * patch.width + x - patch.x;
+      out.data[(y - canvas.y) * out.width + x - canvas.x] = patch.data[(from + 1) * patch.channels - 1] / unit;
     }
   }
   return sharp(Buffer.from(out.data.buffer), { raw: { width: out.width, height: out.height, channels: 1 } })
@@ -117,6 +121,8 @@ export interface ExportInput {
   /** the source as it came */
   file: Uint8Array;
   original: Raster;
+  /** what is set of the steps around the repairs, such as the canvas */
+  steps: StepSpec[];
   layers: ExportLayer[];
   format: 'png' | 'tiff' | 'jpeg' | 'ora' | 'covers';
   /** of a JPEG, 1 to 100 */
@@ -128,25 +134,26 @@ export interface ExportInput {
 
 /** Produces a file for delivery. Pixels that no visible repair covers are the original's, bit for bit (PNG, TIFF). */
 export async function exportPicture(input: ExportInput, progress: (done: number) => void): Promise<Uint8Array> {
-  const { original, layers, format, quality } = input;
+  const { original, steps, layers, format, quality } = input;
+  const canvas = extentOf(original, steps);
   const attach = { ...(await readAccompanying(Buffer.from(input.file), input.limits)), place: input.place };
   progress(0.2);
   if (format === 'covers') {
     const files: Zippable = {};
     for (const layer of layers) {
       for (const repair of layer.repairs)
-        files[`${repair.name}.png`] = [await coverPng(original, repair.patch), { level: 0 }];
+        files[`${repair.name}.png`] = [await coverPng(canvas, repair.patch), { level: 0 }];
     }
     if (!Object.keys(files).length) files['no repairs.txt'] = strToU8('This picture has no repairs yet.\n');
     return zipSync(files);
   }
-  const merged = whole(original);
-  for (const layer of layers) {
-    if (!layer.visible) continue;
-    for (const r of layer.repairs)
-      if (r.visible) compositeOver(merged, { x: 0, y: 0 }, r.patch, r.strength * layer.opacity);
-  }
+  const shown = layers
+    .filter((layer) => layer.visible)
+    .flatMap(({ repairs, opacity }) =>
+      repairs.filter((r) => r.visible).map(({ patch, strength }) => ({ patch, strength: strength * opacity })),
+    );
+  const merged = pictureOf(original, steps, shown).read(canvas);
   progress(0.3);
-  if (format === 'ora') return openRaster(original, merged, layers, attach, progress);
+  if (format === 'ora') return openRaster(original, canvas, merged, layers, attach, progress);
   return encode(merged, format, attach, quality);
 }

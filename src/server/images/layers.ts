@@ -1,10 +1,4 @@
-import type { Patch } from '../../core/raster/patch.ts';
-
-/** A patch as it lies on the picture. */
-export interface PatchLayer {
-  patch: Patch;
-  strength: number;
-}
+import type { PatchLayer } from '../../core/raster/patch.ts';
 
 /** A named layer for export, from the bottom up. */
 export interface ExportLayer {

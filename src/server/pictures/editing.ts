@@ -3,6 +3,9 @@ import type { FaultKind, PictureDocument } from '../../contract/document.ts';
 import type { Advice } from '../../core/plan/advice.ts';
 import type { Raster } from '../../core/raster/raster.ts';
 import { planFill, planFills, planPortions, refusedByPolicy, type Policy } from '../../document/edits/fills.ts';
+import { Refused } from '../../contract/refused.ts';
+import type { StepSpec } from '../../core/chain/registry.ts';
+import type { Limits } from '../../codec/limits.ts';
 import { planEdit } from '../../document/edits/plan-edit.ts';
 import { defaultsTold } from '../../document/edits/told.ts';
 import type { RequestName } from '../store/journal.ts';
@@ -28,8 +31,9 @@ export class Editing {
   async edit<T = null>(id: string, edit: Edit, request?: RequestName, answer: T = null as T): Promise<T> {
     const given = await this.pictures.inTurn(id, (picture) =>
       this.pictures.once(picture, request, async () => {
-        const { store } = this.pictures;
+        const { store, limits } = this.pictures;
         const { document } = picture;
+        if (edit.type === 'setStep') withinLimits(edit.spec, limits);
         if (edit.type === 'placeRepair') refusedByPolicy((await store.rulesOf(id)).policy, faultsOf(document, edit));
         const advice = await this.advise(picture, edit);
         const habits = advice.length ? await store.habits(id) : {};
@@ -56,8 +60,8 @@ export class Editing {
   /** Starts a fill. The repair is in the document, on disk, before anything is rendered; its three tries follow. */
   async fill(id: string, fill: FillRequest, request?: RequestName): Promise<{ repairId: string; taskId: string }> {
     if (fill.portions > 1 && !fill.repairId) {
-      const { repairIds, taskId } = await this.makeMany(id, request, (document, size, policy) =>
-        planPortions(document, fill, size, policy),
+      const { repairIds, taskId } = await this.makeMany(id, request, (document, source, policy) =>
+        planPortions(document, fill, source, policy),
       );
       return { repairId: repairIds[0], taskId };
     }
@@ -78,8 +82,8 @@ export class Editing {
 
   /** Fills many faults in the background. All repairs are in the document, on disk, before the first is rendered. */
   async treat(id: string, faultIds: string[], request?: RequestName): Promise<{ repairs: number; taskId: string }> {
-    const { repairIds, taskId } = await this.makeMany(id, request, (document, size, policy) =>
-      planFills(document, faultIds, size, policy),
+    const { repairIds, taskId } = await this.makeMany(id, request, (document, source, policy) =>
+      planFills(document, faultIds, source, policy),
     );
     return { repairs: repairIds.length, taskId };
   }
@@ -88,7 +92,7 @@ export class Editing {
   private async makeMany(
     id: string,
     request: RequestName | undefined,
-    work: (document: PictureDocument, size: Raster, policy: Policy) => ReturnType<typeof planFills>,
+    work: (document: PictureDocument, source: Raster, policy: Policy) => ReturnType<typeof planFills>,
   ): Promise<{ repairIds: string[]; taskId: string }> {
     const taskId = newId();
     return this.pictures.inTurn(id, (picture) =>
@@ -128,11 +132,23 @@ export class Editing {
             : [];
     const out: Advice[] = [];
     for (let n = 0; n < marks.length; n += ADVISED_AT_ONCE) {
-      const part = marks.slice(n, n + ADVISED_AT_ONCE).map(({ kind, shapes }) => ({ kind, shapes }));
+      const part = marks
+        .slice(n, n + ADVISED_AT_ONCE)
+        .map(({ kind, shapes }) => ({ kind, shapes: picture.onCanvas(shapes) }));
       out.push(...(await this.pictures.pool.run('advise', { raster: picture.composite, marks: part })).advice);
     }
     return out;
   }
+}
+
+/** @throws Refused when a canvas would hold more pixels than a picture may */
+function withinLimits({ box }: StepSpec, { megapixels }: Limits): void {
+  const own = (box.width * box.height) / 1e6;
+  if (own <= megapixels) return;
+  throw new Refused(
+    `This canvas would hold ${Math.round(own)} megapixels; at most ${megapixels} are possible. Make it smaller.`,
+    413,
+  );
 }
 
 /** The faults that a repair by hand is to treat, the one among them that it marks itself included. */

@@ -1,5 +1,7 @@
 import type { z } from 'zod';
 import type { exportQuerySchema } from '../../contract/api.ts';
+import { boxOf, contains, intersect, isEmpty } from '../../core/raster/raster.ts';
+import { specsOf } from '../../document/canvas.ts';
 import { Refused } from '../../contract/refused.ts';
 import type { Pool, RunOptions } from '../work/pool.ts';
 import type { TaskInput } from '../work/tasks.ts';
@@ -48,7 +50,25 @@ export class Exports {
    */
   async ready(id: string, missing: Asked['missing'], signal?: AbortSignal): Promise<number> {
     await orStopped(this.renderings.idle(id), signal);
-    return this.pictures.use(id, (picture) => complete(picture, missing).length);
+    return this.pictures.use(id, async (picture) => {
+      const { length } = complete(picture, missing);
+      if (missing === 'refuse') await this.refuseGaps(picture);
+      return length;
+    });
+  }
+
+  /** @throws Refused when a part of the canvas has no pixels */
+  private async refuseGaps(picture: OpenPicture): Promise<void> {
+    const { original, placed, patches, view } = picture;
+    if (contains(boxOf(original), view.box)) return;
+    const layers = await patches.layers(placed.filter((s) => !isEmpty(intersect(s.box, view.box))));
+    const { pixels } = await this.pool.run('gaps', { original, box: view.box, layers });
+    if (!pixels) return;
+    const share = Math.max(1, Math.round((100 * pixels) / (view.box.width * view.box.height)));
+    throw new Refused(
+      `${share} % of the canvas is a gap without pixels. Mark and fill it, make the canvas smaller, or export as it is: gaps are grey then.`,
+      409,
+    );
   }
 
   private input(
@@ -72,6 +92,7 @@ export class Exports {
       return {
         file: await this.pictures.store.readBlob(row.original),
         original: picture.original,
+        steps: specsOf(picture.document),
         layers: await Promise.all(layers),
         name: row.name,
         limits: this.pictures.limits,

@@ -2,9 +2,9 @@ import { isEarlier } from '../../core/repair/registry.ts';
 import { randomBytes } from 'node:crypto';
 import type { RepairStatus } from '../../contract/api.ts';
 import type { Operation, PictureDocument } from '../../contract/document.ts';
-import { allocatePyramid } from '../../core/raster/pyramid.ts';
+import { shiftShapes, type Shape } from '../../core/mask/shapes.ts';
 import type { Patch } from '../../core/raster/patch.ts';
-import { allocateSamples, intersect, isEmpty, type Box, type Raster } from '../../core/raster/raster.ts';
+import { intersect, isEmpty, type Box, type Raster } from '../../core/raster/raster.ts';
 import { type Limits } from '../../codec/limits.ts';
 import { Refused } from '../../contract/refused.ts';
 import type { GivenLayer } from '../../codec/decoded.ts';
@@ -12,6 +12,7 @@ import { applyOperations } from '../../document/operations.ts';
 import type { StoreClient } from '../store/client.ts';
 import type { Pool } from '../work/pool.ts';
 import type { Sized } from './cache.ts';
+import { CanvasView } from './canvas-view.ts';
 import { Changes } from './changes.ts';
 import { Patches } from './patches.ts';
 import {
@@ -43,13 +44,13 @@ interface Sketch {
 /** How each repair stands, and what that was worked out from. */
 type Statuses = Map<string, { entry: StackEntry; rows: unknown[]; status: RepairStatus }>;
 
-const sizeOf = (rasters: readonly Raster[]) => rasters.reduce((sum, r) => sum + r.data.byteLength, 0);
+/** Names an opening of a picture on one canvas. */
+const newEpoch = () => Date.now().toString(36) + randomBytes(4).toString('hex');
 
 /** A picture in work: its document and its pixels in memory, its repairs laid on as the document says. */
 export class OpenPicture implements Sized {
-  /** the picture with its repairs; the original itself until there are any */
-  composite: Raster;
-  pyramid: Raster[];
+  /** the picture on its canvas, before and after its repairs */
+  readonly view: CanvasView;
   /** renderings as they lie on the composite */
   placed: PlacedPatch[] = [];
   /** repairs, and tries, that could not be rendered, with the reason */
@@ -58,7 +59,7 @@ export class OpenPicture implements Sized {
   private readonly sketches = new Map<string, Sketch>();
   /** repairs that somebody renders at present */
   readonly working = new Set<string>();
-  readonly changes: Changes;
+  changes: Changes;
   readonly index: RenderIndex;
   readonly patches: Patches;
   private stackOfNow: { document: PictureDocument; version: number; entries: StackEntry[] } | null = null;
@@ -70,7 +71,7 @@ export class OpenPicture implements Sized {
   private constructor(
     readonly id: string,
     readonly original: Raster,
-    readonly originalPyramid: Raster[],
+    pyramid: Raster[],
     readonly originalHash: string,
     readonly icc: Uint8Array | null,
     readonly given: GivenLayer[],
@@ -81,12 +82,15 @@ export class OpenPicture implements Sized {
     index: RenderIndex,
     private readonly sources: Sources,
   ) {
-    this.composite = original;
-    this.pyramid = originalPyramid;
+    this.view = new CanvasView({ raster: original, pyramid }, sources.pool);
     this.index = index;
     this.patches = new Patches(sources.store, sources.pool, index, sources.patchBytes);
-    const epoch = Date.now().toString(36) + randomBytes(4).toString('hex');
-    this.changes = new Changes(epoch, original.width, original.height);
+    this.changes = new Changes(newEpoch(), original.width, original.height);
+  }
+
+  /** the picture with its repairs, from the canvas' corner on */
+  get composite(): Raster {
+    return this.view.after.raster;
   }
 
   static async load(id: string, sources: Sources): Promise<OpenPicture> {
@@ -109,8 +113,13 @@ export class OpenPicture implements Sized {
   }
 
   bytes(): number {
-    const own = this.composite === this.original ? 0 : sizeOf([this.composite, ...this.pyramid]);
-    return sizeOf([this.original, ...this.originalPyramid]) + own + this.patches.bytes();
+    return this.view.bytes() + this.patches.bytes();
+  }
+
+  /** Shapes in px of the canvas. */
+  onCanvas(shapes: readonly Shape[]): Shape[] {
+    const { x, y } = this.view.box;
+    return x || y ? shiftShapes(shapes, -x, -y) : [...shapes];
   }
 
   /** Takes over what an edit changed, once it is on disk. */
@@ -232,30 +241,26 @@ export class OpenPicture implements Sized {
 
   /** Lays on what the document now says, where it differs from what is shown. One at a time. */
   async refresh(): Promise<void> {
+    const { view } = this;
+    if (await view.follow(this.document)) {
+      // Tiles are others from here on: windows read everything again.
+      this.changes = new Changes(newEpoch(), view.box.width, view.box.height);
+      this.statusesOf = null;
+      this.placed = [];
+    }
     const placed = this.stack().flatMap((e) => this.placedFor(e));
     const boxes = joinedBoxes(difference(this.placed, placed));
     if (boxes.length) {
-      this.ownComposite();
-      const { original, composite: target, pyramid } = this;
+      const painted: Box[] = [];
       for (const box of boxes) {
         const layers = await this.patches.layers(placed.filter((s) => !isEmpty(intersect(s.box, box))));
-        await this.sources.pool.run('composite', { original, target, pyramid, box, layers });
+        painted.push(view.onCanvas(await view.refresh(box, layers)));
       }
       // Only now: a tile that is asked for under the new version must not show the old pixels for ever.
-      this.changes.painted(boxes);
+      this.changes.painted(painted.filter((b) => !isEmpty(b)));
       const still = new Set(placed.map((s) => `${s.key}.${s.reveal}`));
       for (const s of this.placed) if (!still.has(`${s.key}.${s.reveal}`)) this.patches.drop(s);
     }
     this.placed = placed;
-  }
-
-  /** Gives the composite pixels of its own before the first repair is laid on. */
-  private ownComposite(): void {
-    if (this.composite !== this.original) return;
-    const data = allocateSamples(this.original.data.length, this.original.depth, true);
-    data.set(this.original.data);
-    this.composite = { ...this.original, data };
-    this.pyramid = allocatePyramid(this.composite);
-    this.originalPyramid.forEach((level, i) => this.pyramid[i].data.set(level.data));
   }
 }

@@ -1,8 +1,7 @@
 import { Refused } from '../../contract/refused.ts';
-import type { Patch } from '../../core/raster/patch.ts';
+import type { Patch, PatchLayer } from '../../core/raster/patch.ts';
 import type { StoreClient } from '../store/client.ts';
 import type { Pool } from '../work/pool.ts';
-import type { PatchLayer } from '../images/layers.ts';
 import { marksText } from './keys.ts';
 import type { PlacedPatch, RenderIndex } from './stack.ts';
 

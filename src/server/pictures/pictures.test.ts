@@ -164,7 +164,7 @@ describe('the stack', () => {
   const many = (count: number) => {
     const places = Array.from({ length: count }, (_, n): [number, number] => [(n * 97) % 5900, (n * 61) % 3900]);
     const repairs = places.map(([x, y], n) => repair(n, x, y));
-    return { document: { faults: [], layers: [layer], repairs }, places };
+    return { document: { faults: [], layers: [layer], repairs, steps: [] }, places };
   };
 
   test('of two thousand repairs takes time in proportion to them, and entries that did not change stay the same', () => {
@@ -207,7 +207,7 @@ describe('the stack', () => {
       return { ...r, tries: [{ id: `t${n}`, spec }] } as Repair;
     });
     const top = { ...layer, id: 'top', name: 'Top', order: 2 };
-    let document: PictureDocument = { faults: [], layers: [layer, top], repairs: fills };
+    let document: PictureDocument = { faults: [], layers: [layer, top], repairs: fills, steps: [] };
     const index = new RenderIndex(places.map(([x, y], n) => row(`k${n}`, n, x, y)));
     let entries = stackOf(document, 'o', SIZE, index);
     for (let n = 0; n < 300; n++) {

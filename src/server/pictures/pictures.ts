@@ -1,6 +1,8 @@
 import type { PictureChanges, PictureState } from '../../contract/api.ts';
 import { operationsOf } from '../../document/operations.ts';
 import type { Change } from '../../contract/document.ts';
+import type { Point } from '../../core/mask/shapes.ts';
+import { boxOf, contains, intersect, isEmpty, type Raster } from '../../core/raster/raster.ts';
 import { type Limits } from '../../codec/limits.ts';
 import { Refused } from '../../contract/refused.ts';
 import type { Events } from '../background/events.ts';
@@ -103,7 +105,6 @@ export class Pictures {
         statuses,
         ...steps,
         pixels: changes.pixels(),
-        levels: picture.originalPyramid.length,
         mark: changes.mark,
       };
     });
@@ -113,6 +114,15 @@ export class Pictures {
   async since(id: string, mark: string): Promise<PictureChanges | PictureState> {
     const changes = await this.use(id, (picture) => this.changesOf(picture, mark));
     return changes ?? this.state(id);
+  }
+
+  /** What a survey looks over: the picture as it stands, without what the canvas adds; and where its corner lies. */
+  async surveyed({ composite, view, original, patches, placed }: OpenPicture): Promise<{ raster: Raster; at: Point }> {
+    const own = boxOf(original);
+    if (contains(own, view.box)) return { raster: composite, at: [view.box.x, view.box.y] };
+    const box = intersect(own, view.box);
+    const layers = await patches.layers(placed.filter((s) => !isEmpty(intersect(s.box, box))));
+    return { raster: (await this.pool.run('region', { original, box, layers })).raster, at: [box.x, box.y] };
   }
 
   /** Names the state of an open picture as it is now. */

@@ -1,4 +1,4 @@
-import { divides } from '../../core/repair/registry.ts';
+import { divides, fieldOf } from '../../core/repair/registry.ts';
 import type { RepairSpec } from '../../core/repair/spec.ts';
 import type { Pool, RunOptions } from '../work/pool.ts';
 import type { TaskInput, TaskOutput } from '../work/tasks.ts';
@@ -16,8 +16,7 @@ export async function renderInPool(
   { onProgress, ...options }: RunOptions,
 ): Promise<TaskOutput<'render'>> {
   const work = { ...rest, spec: specText(spec) };
-  const { width, height } = rest.original;
-  if (pool.cores < 2 || !divides(spec, width, height))
+  if (pool.cores < 2 || !divides(spec, fieldOf(spec, rest.original)))
     return pool.run('render', { ...work, given }, { ...options, onProgress });
   const done = new Array<number>(pool.cores).fill(0);
   const tell = (index: number) => (f: number) => {

@@ -1,12 +1,12 @@
 import { marksOf } from '../../document/edits/layers.ts';
 import type { PictureDocument, Repair } from '../../contract/document.ts';
+import { beneathOf } from '../../core/chain/chain.ts';
 import { revealPatch } from '../../core/mask/reveal.ts';
 import type { Raster } from '../../core/raster/raster.ts';
 import type { Patch } from '../../core/raster/patch.ts';
 import { isEarlier, renderRepair } from '../../core/repair/registry.ts';
 import type { RepairSpec } from '../../core/repair/spec.ts';
 import type { GivenLayer } from '../../codec/decoded.ts';
-import { regionOf } from '../images/region.ts';
 import { beneathFor, inOrder, renderKey, type PlacedPatch, type StackEntry } from './stack.ts';
 import { revealName } from './keys.ts';
 
@@ -59,9 +59,10 @@ export function replay(picture: Replayed, onRepair: (name: string) => void = () 
   };
   const render = (spec: RepairSpec, beneath: PlacedPatch[]): Patch => {
     const layers = beneath.map((s) => ({ patch: made.get(s.repairId)!, strength: s.strength }));
-    const { width, height } = original;
-    const read = (box: Parameters<typeof regionOf>[1]) => regionOf(original, box, layers);
-    return renderRepair({ width, height, read, given: (n) => given[n]?.patch }, spec).patch;
+    return renderRepair(
+      beneathOf(original, layers, spec, (n) => given[n]?.patch),
+      spec,
+    ).patch;
   };
   const compare = (patch: Patch, key: string, name: string, shown: boolean) => {
     const kept = picture.stored(key);

@@ -2,7 +2,7 @@ import { marksOf } from '../../document/edits/layers.ts';
 import type { Layer, PictureDocument, Repair } from '../../contract/document.ts';
 import type { RevealMark } from '../../core/mask/reveal.ts';
 import { intersect, isEmpty, type Box } from '../../core/raster/raster.ts';
-import { readBox } from '../../core/repair/registry.ts';
+import { fieldOf, readBox } from '../../core/repair/registry.ts';
 import type { RepairSpec } from '../../core/repair/spec.ts';
 import type { RenderRow } from '../store/renders.ts';
 import { keyOf, revealName } from './keys.ts';
@@ -89,7 +89,7 @@ const reaches = new WeakMap<RepairSpec, { width: number; height: number; box: Bo
 function reachOf(spec: RepairSpec, { width, height }: { width: number; height: number }): Box {
   const known = reaches.get(spec);
   if (known && known.width === width && known.height === height) return known.box;
-  const box = readBox(spec, width, height);
+  const box = readBox(spec, fieldOf(spec, { width, height }));
   reaches.set(spec, { width, height, box });
   return box;
 }

@@ -1,9 +1,8 @@
 import type { TileView } from '../../contract/views.ts';
 import type { z } from 'zod';
 import type { poseRequestSchema, proposalRequestSchema } from '../../contract/api.ts';
-import type { Shape } from '../../core/mask/shapes.ts';
-import { boundsOfShapes } from '../../core/mask/shapes.ts';
-import { intersect, isEmpty, type Box, type Raster } from '../../core/raster/raster.ts';
+import { boundsWithin, type Point, type Shape } from '../../core/mask/shapes.ts';
+import { boxOf, intersect, isEmpty, type Box, type Raster } from '../../core/raster/raster.ts';
 import { Refused } from '../../contract/refused.ts';
 import type { RunOptions } from '../work/pool.ts';
 import type { OpenPicture } from './open-picture.ts';
@@ -12,16 +11,32 @@ import type { PlacedPatch } from './stack.ts';
 
 type Encoded = { bytes: Uint8Array; type: string };
 
-const wholeOf = ({ width, height }: { width: number; height: number }): Box => ({ x: 0, y: 0, width, height });
-const originalLevels = (p: OpenPicture) => [p.original, ...p.originalPyramid];
-const repairedLevels = (p: OpenPicture) => [p.composite, ...p.pyramid];
+const levelsOf = ({ view }: OpenPicture, which: 'original' | 'repaired') => {
+  const { raster, pyramid } = which === 'original' ? view.before : view.after;
+  return [raster, ...pyramid];
+};
 const meets = (s: PlacedPatch, box: Box) => !isEmpty(intersect(s.box, box));
 
-/** @throws Refused when nothing of shapes lies on the picture */
-export function onPicture(shapes: readonly Shape[], { width, height }: Raster, what: string): void {
-  if (isEmpty(boundsOfShapes(shapes, width, height)))
+/** @throws Refused when nothing of shapes lies on the canvas */
+function refuseBeside(shapes: readonly Shape[], canvas: Box, what: string): void {
+  if (isEmpty(boundsWithin(shapes, canvas)))
     throw new Refused(`${what} lies outside the picture. Choose a place on it.`);
 }
+
+/** What a canvas adds to the source: gaps, or what was made there, which lend nothing to what is proposed. */
+function addedBy({ x, y, width, height }: Box, source: Raster): Shape[] {
+  const [right, bottom] = [x + width, y + height];
+  const sides: Box[] = [
+    { x, y, width: -x, height },
+    { x: source.width, y, width: right - source.width, height },
+    { x, y, width, height: -y },
+    { x, y: source.height, width, height: bottom - source.height },
+  ];
+  return sides.filter((b) => !isEmpty(b)).map((b) => ({ op: 'add', kind: 'box', ...b }));
+}
+
+/** A place of the canvas in px of the base. */
+const fromCanvas = ({ x, y }: Box, at: Point): Point => [at[0] + x, at[1] + y];
 
 /** What people see of pictures in work, and what is asked of their pixels. Nothing here changes anything. */
 export class Views {
@@ -29,36 +44,47 @@ export class Views {
 
   tile(id: string, view: TileView, level: number, x: number, y: number, side: number): Promise<Encoded> {
     return this.pictures.use(id, async (picture) => {
-      const raster = (view === 'original' ? originalLevels(picture) : repairedLevels(picture))[level];
+      const raster = levelsOf(picture, view === 'original' ? view : 'repaired')[level];
       if (!raster) throw new Refused('There is no such tile.', 404);
-      const box = intersect({ x: x * side, y: y * side, width: side, height: side }, wholeOf(raster));
+      const box = intersect({ x: x * side, y: y * side, width: side, height: side }, boxOf(raster));
       if (isEmpty(box)) throw new Refused('There is no such tile.', 404);
       if (view === 'changes' || view.startsWith('only-')) return this.changesTile(picture, view, box, level);
-      const other = view === 'difference' ? originalLevels(picture)[level] : undefined;
+      const other = view === 'difference' ? levelsOf(picture, 'original')[level] : undefined;
       return this.pictures.pool.run('tile', { raster, other, box, icc: picture.icc, lossless: level === 0 });
     });
   }
 
   private async changesTile(picture: OpenPicture, view: TileView, box: Box, level: number): Promise<Encoded> {
-    const whole = { x: box.x << level, y: box.y << level, width: box.width << level, height: box.height << level };
+    const { x, y } = picture.view.box;
+    const whole = {
+      x: (box.x << level) + x,
+      y: (box.y << level) + y,
+      width: box.width << level,
+      height: box.height << level,
+    };
     const layer = view === 'changes' ? null : view.slice(5);
     const own = layer && new Set(picture.document.repairs.filter((r) => r.layerId === layer).map((r) => r.id));
     const placed = picture.placed.filter((s) => (!own || own.has(s.repairId)) && meets(s, whole));
     const { channels, depth } = picture.original;
-    const layers = await picture.patches.layers(placed);
+    const layers = (await picture.patches.layers(placed)).map(({ patch, strength }) => ({
+      patch: { ...patch, x: patch.x - x, y: patch.y - y },
+      strength,
+    }));
     return this.pictures.pool.run('changes', { kind: { channels, depth }, box, level, layers, icc: picture.icc });
   }
 
-  /** A box of the picture at most `side` px large, as a picture file. */
-  closeUp(id: string, box: Box, side: number, view: 'repaired' | 'original'): Promise<Encoded> {
+  /** A box of the picture, or all of it, at most `side` px large, as a picture file. */
+  closeUp(id: string, part: Box | null, side: number, view: 'repaired' | 'original'): Promise<Encoded> {
     return this.pictures.use(id, async (picture) => {
-      const levels = view === 'original' ? originalLevels(picture) : repairedLevels(picture);
+      const box = part ?? picture.view.box;
+      const levels = levelsOf(picture, view);
       let level = 0;
       while (level < levels.length - 1 && Math.max(box.width, box.height) >> level > side) level++;
       const raster = levels[level];
       const half = (v: number) => Math.max(1, v >> level);
-      const scaled = { x: box.x >> level, y: box.y >> level, width: half(box.width), height: half(box.height) };
-      const inside = this.inside(scaled, raster);
+      const { x, y, width, height } = picture.view.onCanvas(box);
+      const scaled = { x: x >> level, y: y >> level, width: half(width), height: half(height) };
+      const inside = this.inside(scaled, boxOf(raster));
       return this.pictures.pool.run('tile', { raster, box: inside, icc: picture.icc, lossless: false });
     });
   }
@@ -68,14 +94,14 @@ export class Views {
     return this.pictures.use(id, async (picture) => {
       const row = picture.index.byKey.get(key) ?? picture.sketchOf(key);
       if (!row) throw new Refused('There is no such rendering.', 404);
-      const inside = this.inside(box, picture.original);
+      const inside = this.inside(box, picture.view.field(picture.document));
       const placed = picture.stack().flatMap((e): PlacedPatch[] => {
         if (e.repair.tries.some((t) => t.id === row.tryId))
           return [{ repairId: e.repair.id, key, box: row.box, strength: 1, marks: [], reveal: '' }];
         return e.shown && e.shown.strength > 0 && meets(e.shown, inside) ? [e.shown] : [];
       });
       const raster = await this.region(picture, inside, placed);
-      return this.pictures.pool.run('tile', { raster, box: wholeOf(raster), icc: picture.icc, lossless: false });
+      return this.pictures.pool.run('tile', { raster, box: boxOf(raster), icc: picture.icc, lossless: false });
     });
   }
 
@@ -96,7 +122,7 @@ export class Views {
   /** The pixels beneath a new repair on top of a layer (of all, without one), or beneath an existing repair, in a box. */
   beneath(id: string, box: Box, at: { layer?: string; repair?: string }): Promise<Raster> {
     return this.pictures.use(id, async (picture) => {
-      const inside = this.inside(box, picture.original);
+      const inside = this.inside(box, picture.view.field(picture.document));
       let entries = picture.stack();
       const { layers } = picture.document;
       if (at.repair) {
@@ -117,30 +143,46 @@ export class Views {
 
   /** What the adviser says of a place: settings, method, donors. */
   propose(id: string, request: z.infer<typeof proposalRequestSchema>, options?: RunOptions) {
-    return this.pictures.use(id, async ({ composite: raster, document }) => {
-      const { kind, shapes } = request;
-      onPicture(shapes, raster, 'This place');
+    return this.pictures.use(id, async (picture) => {
+      const { composite: raster, document, view } = picture;
+      const { kind } = request;
+      refuseBeside(request.shapes, view.box, 'This place');
       const open = document.faults.filter((f) => f.state === 'open').flatMap((f) => f.shapes);
-      const avoid = [...open.slice(0, 2000), ...request.barred];
+      const avoid = picture.onCanvas([
+        ...open.slice(0, 2000),
+        ...request.barred,
+        ...addedBy(view.box, picture.original),
+      ]);
       const school = (await this.pictures.store.rulesOf(id)).donors;
-      return this.pictures.pool.run('propose', { raster, kind, shapes, avoid, school }, options);
+      const shapes = picture.onCanvas(request.shapes);
+      const proposal = await this.pictures.pool.run('propose', { raster, kind, shapes, avoid, school }, options);
+      const back = <T extends { at: Point }>(place: T): T => ({ ...place, at: fromCanvas(view.box, place.at) });
+      return { ...proposal, donors: proposal.donors.map(back), twin: proposal.twin && back(proposal.twin) };
     });
   }
 
   /** The pose in which a piece fits a place of the picture as it stands. */
   solvePose(id: string, request: z.infer<typeof poseRequestSchema>, options?: RunOptions) {
-    const { piece, rough, ...pose } = request;
-    return this.pictures.use(id, ({ composite: raster }) => {
-      onPicture(piece, raster, 'The piece');
-      const [x, y] = rough;
+    const { piece, rough, ignore, ...pose } = request;
+    return this.pictures.use(id, async (picture) => {
+      const { composite: raster, view } = picture;
+      refuseBeside(piece, view.box, 'The piece');
+      const [x, y] = [rough[0] - view.box.x, rough[1] - view.box.y];
       if (x < 0 || y < 0 || x > raster.width || y > raster.height)
         throw new Refused('The place for the piece lies outside the picture. Put it down on the picture first.');
-      return this.pictures.pool.run('pose', { raster, piece, rough, options: pose }, options);
+      const input = {
+        raster,
+        piece: picture.onCanvas(piece),
+        rough: [x, y] as Point,
+        options: { ...pose, ignore: picture.onCanvas(ignore) },
+      };
+      const solved = await this.pictures.pool.run('pose', input, options);
+      return { ...solved, at: fromCanvas(view.box, solved.at) };
     });
   }
 
-  private inside(box: Box, size: { width: number; height: number }): Box {
-    const inside = intersect(box, wholeOf(size));
+  private inside(box: Box, area: Box): Box {
+    const inside = intersect(box, area);
     if (isEmpty(inside)) throw new Refused('This place lies outside the picture.', 404);
     return inside;
   }

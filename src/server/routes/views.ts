@@ -9,7 +9,8 @@ import { idOf, sendPicture, signalOf } from './requests.ts';
 
 const whole = z.coerce.number().int().min(0).max(1_000_000);
 const version = z.string().max(60).optional();
-const boxOf = (side: z.ZodType<number>) => ({ x: whole, y: whole, width: side, height: side });
+const place = z.coerce.number().int().min(-200_000).max(1_000_000);
+const boxOf = (side: z.ZodType<number>) => ({ x: place, y: place, width: side, height: side });
 /** A rendering by its hash, or the sketch of a try. */
 const keySchema = z.object({ key: z.string().regex(/^([0-9a-f]{64}|sketch-[a-z0-9]{8,40})$/) });
 const tileSchema = z.object({
@@ -19,7 +20,7 @@ const tileSchema = z.object({
   y: whole,
 });
 const closeUpSchema = z.object({
-  ...boxOf(whole.min(1)),
+  ...z.object(boxOf(whole.min(1))).partial().shape,
   side: whole.min(16).max(1024),
   view: z.enum(['repaired', 'original']).default('repaired'),
   v: version,
@@ -34,7 +35,9 @@ export function viewRoutes({ views, tasks }: Studio): Router {
     sendPicture(res, await views.tile(idOf(req), view, level, x, y, TILE_SIDE), true);
   });
   routes.get('/pictures/:id/close-up', async (req, res) => {
-    const { side, view, v, ...box } = closeUpSchema.parse(req.query);
+    const { side, view, v, x, y, width, height } = closeUpSchema.parse(req.query);
+    // Without a box all of the picture.
+    const box = width && height ? { x: x ?? 0, y: y ?? 0, width, height } : null;
     sendPicture(res, await views.closeUp(idOf(req), box, side, view), v);
   });
   routes.get('/pictures/:id/renderings/:key/close-up', async (req, res) => {

@@ -9,7 +9,7 @@ import { planEdit } from '../../document/edits/plan-edit.ts';
 import { refusedByPolicy } from '../../document/edits/fills.ts';
 import { difference, renderKey, RenderIndex, stackOf, type PlacedPatch } from '../pictures/stack.ts';
 
-const SIZE = { width: 2000, height: 1500 };
+const SIZE = { x: 0, y: 0, width: 2000, height: 1500 };
 const stroke = (x: number, y: number): Stroke => ({
   points: [[x, y, 1]],
   size: 20,
@@ -28,11 +28,16 @@ const mark = {
   kind: 'scratch' as const,
   shapes: [{ op: 'add' as const, kind: 'box' as const, x: 90, y: 90, width: 20, height: 20 }],
 };
-const empty = (): PictureDocument => ({ faults: [], layers: [], repairs: [] });
+const empty = (): PictureDocument => ({ faults: [], layers: [], repairs: [], steps: [] });
 
 /** The document after an edit, rows in the order in which the store reads them. */
 function after(document: PictureDocument, edit: Edit): PictureDocument {
-  const next = { faults: [...document.faults], layers: [...document.layers], repairs: [...document.repairs] };
+  const next = {
+    faults: [...document.faults],
+    layers: [...document.layers],
+    repairs: [...document.repairs],
+    steps: [...document.steps],
+  };
   for (const { kind, id, after: doc } of planEdit(document, editSchema.parse(edit), SIZE).changes) {
     const list = next[`${kind}s` as const] as Array<{ id: string }>;
     const at = list.findIndex((row) => row.id === id);

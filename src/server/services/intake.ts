@@ -10,7 +10,7 @@ import { newLayer } from '../../document/edits/layers.ts';
 /** The layers that came with a file as repair layers, each with one repair: its pixels. */
 function givenRows(layers: GivenLayer[]): Change[] {
   const rows: Change[] = [];
-  const document = { faults: [], layers: [] as ReturnType<typeof newLayer>[], repairs: [] };
+  const document = { faults: [], layers: [] as ReturnType<typeof newLayer>[], repairs: [], steps: [] };
   layers.forEach(({ name, opacity, visible, patch }, index) => {
     const layer = { ...newLayer(document, name), opacity, visible };
     document.layers.push(layer);

@@ -9,9 +9,9 @@ import { planEdit } from '../../document/edits/plan-edit.ts';
 import { planRemoval } from '../../document/edits/repairs.ts';
 import { planFill, planFills, planPortions } from '../../document/edits/fills.ts';
 
-const SIZE = { width: 2000, height: 1500 };
+const SIZE = { x: 0, y: 0, width: 2000, height: 1500 };
 const dab = (x: number, y: number, size: number): Shape[] => [{ op: 'add', kind: 'brush', points: [[x, y]], size }];
-const empty = (): PictureDocument => ({ faults: [], layers: [], repairs: [] });
+const empty = (): PictureDocument => ({ faults: [], layers: [], repairs: [], steps: [] });
 
 function marked(...marks: Array<[number, number, number, Fault['kind']]>): PictureDocument {
   const document = empty();
@@ -21,7 +21,12 @@ function marked(...marks: Array<[number, number, number, Fault['kind']]>): Pictu
 
 /** The document after an edit. */
 function after(document: PictureDocument, changes: ReturnType<typeof planEdit>['changes']): PictureDocument {
-  const next = { faults: [...document.faults], layers: [...document.layers], repairs: [...document.repairs] };
+  const next = {
+    faults: [...document.faults],
+    layers: [...document.layers],
+    repairs: [...document.repairs],
+    steps: [...document.steps],
+  };
   for (const { kind, id, after: doc } of changes) {
     const list = next[`${kind}s` as const] as Array<{ id: string }>;
     const at = list.findIndex((row) => row.id === id);

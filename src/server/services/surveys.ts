@@ -1,6 +1,7 @@
 import type { SurveyFind, Survey, SurveyRequest } from '../../contract/survey.ts';
 import type { FaultKind } from '../../contract/document.ts';
-import type { Point } from '../../core/mask/shapes.ts';
+import { shiftPoints, shiftShapes, type Point, type Shape } from '../../core/mask/shapes.ts';
+import { shiftBox } from '../../core/raster/raster.ts';
 import { FINDER_NAMES, sharesOf } from '../../core/find/survey.ts';
 import { strandCover, type TracedStrand } from '../../core/find/strand/strand.ts';
 import { Refused } from '../../contract/refused.ts';
@@ -34,14 +35,17 @@ async function survey(
   signal: AbortSignal,
   onProgress: (done: number) => void,
 ): Promise<void> {
-  await pictures.use(id, async ({ composite: raster }) => {
+  await pictures.use(id, async (picture) => {
+    const { raster, at } = await pictures.surveyed(picture);
+    const there = (shapes: Shape[]) => shiftShapes(shapes, -at[0], -at[1]);
+    const options = { ...request, backdrop: there(request.backdrop), subject: there(request.subject) };
     const shares = sharesOf(request.finders ?? FINDER_NAMES, pool.cores);
     const done = shares.map(() => 0);
     const seen = await Promise.all(
       shares.map((finders, n) =>
         pool.run(
           'survey',
-          { raster, options: { ...request, finders } },
+          { raster, options: { ...options, finders } },
           {
             heavy: true,
             soon: true,
@@ -57,6 +61,8 @@ async function survey(
     const { finds } = await pool.run('mergeFinds', { raster, finds: seen.flatMap((s) => s.finds) }, { signal });
     const list: SurveyFind[] = finds.map((f, n) => ({
       ...f,
+      shapes: shiftShapes(f.shapes, ...at),
+      box: shiftBox(f.box, ...at),
       id: `f${n + 1}`,
       score: short(f.score, 3),
       width: short(f.width),
@@ -129,9 +135,15 @@ export async function startMesh(studio: Parts, id: string, faultIds: string[], t
       id,
       'Complete the mesh',
       async (signal, onProgress) => {
-        const done = await pictures.use(id, ({ composite: raster }) =>
-          pool.run('mesh', { raster, strands }, { heavy: true, soon: true, onProgress, signal }),
-        );
+        const done = await pictures.use(id, async ({ composite: raster, view: { box } }) => {
+          const there = strands.map((s) => ({ ...s, points: shiftPoints(s.points, -box.x, -box.y) }));
+          const options = { heavy: true, soon: true, onProgress, signal };
+          const { strands: all, clips } = await pool.run('mesh', { raster, strands: there }, options);
+          return {
+            strands: all.map((s) => ({ ...s, points: shiftPoints(s.points, box.x, box.y) })),
+            clips: clips.map((c) => ({ ...c, shapes: shiftShapes(c.shapes, box.x, box.y) })),
+          };
+        });
         if (!done.strands.length) throw new Refused('No further strands were found.');
         const mesh = { kind: 'mesh' as const, shapes: done.strands.flatMap(strandCover) };
         const clips = done.clips.slice(0, MOST_CLIPS).map(({ kind, shapes }) => ({ kind, shapes }));
@@ -153,17 +165,19 @@ export async function traceFault(
   request: RequestName | undefined,
   gone: AbortSignal,
 ): Promise<TraceAnswer> {
-  const traced = await pictures.use(id, ({ composite: raster }) => {
-    const off = points.some(
+  const strand = await pictures.use(id, async ({ composite: raster, view: { box } }) => {
+    const there = shiftPoints(points, -box.x, -box.y);
+    const off = there.some(
       ([x, y]) => x < -BESIDE || y < -BESIDE || x > raster.width + BESIDE || y > raster.height + BESIDE,
     );
     if (off) throw new Refused('A point lies off the picture. Set the points on the strand.');
-    const trace = (signal: AbortSignal) => pool.run('trace', { raster, points }, { signal });
-    return tasks.run(id, 'Trace a strand', trace, undefined, gone);
+    const trace = (signal: AbortSignal) => pool.run('trace', { raster, points: there }, { signal });
+    const traced = await tasks.run(id, 'Trace a strand', trace, undefined, gone);
+    return { ...traced.strand, points: shiftPoints(traced.strand.points, box.x, box.y) };
   });
   const kind: FaultKind = 'strand';
-  const { points: line, width, blur, contrast, length, certainty } = traced.strand;
-  const shapes = strandCover(traced.strand);
+  const { points: line, width, blur, contrast, length, certainty } = strand;
+  const shapes = strandCover(strand);
   const edit = { type: 'addFault' as const, kind, shapes, line: { points: line, width, blur } };
   return editing.edit(id, edit, request, { width, blur, contrast, length, certainty });
 }

@@ -12,7 +12,12 @@ type Changes = ReturnType<typeof planEdit>['changes'];
 
 /** The document after changes, or with `back` before them, in a form that does not depend on the order of rows. */
 function applied(document: PictureDocument, changes: Changes, back = false): PictureDocument {
-  const next = { faults: [...document.faults], layers: [...document.layers], repairs: [...document.repairs] };
+  const next = {
+    faults: [...document.faults],
+    layers: [...document.layers],
+    repairs: [...document.repairs],
+    steps: [...document.steps],
+  };
   for (const change of back ? [...changes].reverse() : changes) {
     const list = next[`${change.kind}s` as const] as Array<{ id: string }>;
     const at = list.findIndex((row) => row.id === change.id);
@@ -79,7 +84,7 @@ function something(document: PictureDocument, random: () => number): Edit | null
 
 test.each([1, 2, 3, 4, 5, 6])('whatever is done can be undone step by step and done again, %i', (seed) => {
   const random = randomiser(seed);
-  let document = applied({ faults: [], layers: [], repairs: [] }, []);
+  let document = applied({ faults: [], layers: [], repairs: [], steps: [] }, []);
   const history: Array<{ before: PictureDocument; changes: Changes; after: PictureDocument }> = [];
   const done = new Set<string>();
   for (let n = 0; n < 400 && history.length < 150; n++) {
@@ -137,7 +142,7 @@ describe('a completed mesh', () => {
   const dab = (x: number, y: number): Shape[] => [{ op: 'add', kind: 'brush', points: [[x, y]], size: 10 }];
 
   test('takes the place of open strands, not of treated ones, and of no others', () => {
-    let document: PictureDocument = { faults: [], layers: [], repairs: [] };
+    let document: PictureDocument = { faults: [], layers: [], repairs: [], steps: [] };
     for (const x of [100, 200, 300])
       document = applied(
         document,

@@ -1,11 +1,20 @@
 import { deflateRawSync, inflateRawSync } from 'node:zlib';
 import { and, asc, eq, gte, inArray, lt, sql } from 'drizzle-orm';
-import type { EntityKind, Fault, Layer, Operation, PictureDocument, Repair, Row } from '../../contract/document.ts';
+import type {
+  EntityKind,
+  Fault,
+  Layer,
+  Operation,
+  PictureDocument,
+  Repair,
+  Row,
+  Step,
+} from '../../contract/document.ts';
 import { applyToRow } from '../../document/operations.ts';
 import type { Database } from './database.ts';
-import { faults, items, layers, repairs } from './schema.ts';
+import { faults, items, layers, repairs, steps } from './schema.ts';
 
-const TABLES = { fault: faults, layer: layers, repair: repairs } as const;
+const TABLES = { fault: faults, layer: layers, repair: repairs, step: steps } as const;
 
 /** Lists that are longer stand in rows of their own. */
 const INLINE = 16;
@@ -17,6 +26,7 @@ type Holder = Record<string, unknown>;
 
 /** Where a row may hold long lists: their name, and the object and key that hold each. */
 function placesOf(kind: EntityKind, row: Row): Array<{ list: string; holder: Holder; key: string }> {
+  if (kind === 'step') return [];
   if (kind === 'fault') return [{ list: 'shapes', holder: row as unknown as Holder, key: 'shapes' }];
   const own = [{ list: 'reveal', holder: row as unknown as Holder, key: 'reveal' }];
   if (kind === 'layer') return own;
@@ -79,6 +89,7 @@ export function readDocument(db: Database, pictureId: string): PictureDocument {
     faults: read<Fault>('fault').sort((a, b) => a.number - b.number),
     layers: read<Layer>('layer').sort((a, b) => a.order - b.order),
     repairs: read<Repair>('repair').sort((a, b) => a.order - b.order),
+    steps: read<Step>('step').sort((a, b) => a.order - b.order),
   };
 }
 

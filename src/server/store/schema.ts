@@ -1,6 +1,6 @@
 import type { Box } from '../../core/raster/raster.ts';
 import { blob, index, integer, primaryKey, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
-import type { Change, Fault, Layer, Repair } from '../../contract/document.ts';
+import type { Change, Fault, Layer, Repair, Step } from '../../contract/document.ts';
 import type { SurveyFind, SurveyRequest } from '../../contract/survey.ts';
 import type { Facts } from '../../contract/studio.ts';
 
@@ -65,6 +65,7 @@ const row = <T>() => ({
 export const faults = sqliteTable('fault', row<Fault>(), (t) => [index('fault_picture').on(t.pictureId)]);
 export const layers = sqliteTable('layer', row<Layer>(), (t) => [index('layer_picture').on(t.pictureId)]);
 export const repairs = sqliteTable('repair', row<Repair>(), (t) => [index('repair_picture').on(t.pictureId)]);
+export const steps = sqliteTable('step', row<Step>(), (t) => [index('step_picture').on(t.pictureId)]);
 
 /**
  * Elements of long lists of rows (strokes, shapes, marks), one each, so that an edit writes what it adds and not the whole list.

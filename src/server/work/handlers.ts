@@ -1,3 +1,4 @@
+import { baseOf, beneathOf, pictureOf } from '../../core/chain/chain.ts';
 import { findClips } from '../../core/find/strand/clips.ts';
 import { completeMesh } from '../../core/find/strand/mesh.ts';
 import { traceStrand } from '../../core/find/strand/strand.ts';
@@ -8,13 +9,12 @@ import { solvePose } from '../../core/repair/hand/solve-pose.ts';
 import { adviseCover, surroundingsOf } from '../../core/plan/advice.ts';
 import { measureFault } from '../../core/plan/cover.ts';
 import { allocatePyramid, refreshPyramid } from '../../core/raster/pyramid.ts';
-import { crop, type Box } from '../../core/raster/raster.ts';
+import { crop, paste, shiftBox } from '../../core/raster/raster.ts';
 import { changesOn } from '../../core/raster/patch.ts';
 import { renderAhead, renderRepair, sketchRepair } from '../../core/repair/registry.ts';
 import type { RepairSpec } from '../../core/repair/spec.ts';
 import { decodeFile, factsOf } from '../../codec/decode.ts';
 import { exportPicture } from '../images/export.ts';
-import { regionOf } from '../images/region.ts';
 import { packPatch, sharePatch, unpackPatch } from '../images/pack.ts';
 import { screenAttention, screenPatch, screenTile } from '../images/screen.ts';
 import type { TaskInput, TaskKind, TaskOutput } from './tasks.ts';
@@ -35,16 +35,10 @@ export const handlers: Handlers = {
     return { raster: decoded.raster, pyramid, facts, icc: decoded.icc, layers: decoded.layers ?? [] };
   },
 
-  async composite({ original, target, pyramid, box, layers }) {
-    const region = regionOf(original, box, layers);
-    const row = box.width * region.channels;
-    for (let y = 0; y < box.height; y++) {
-      target.data.set(
-        region.data.subarray(y * row, (y + 1) * row),
-        ((box.y + y) * target.width + box.x) * target.channels,
-      );
-    }
-    refreshPyramid(target, pyramid, box);
+  async composite({ original, steps, target, corner, pyramid, box, layers }) {
+    const at = shiftBox(box, -corner.x, -corner.y);
+    paste(pictureOf(original, steps, layers).read(box), target, at);
+    refreshPyramid(target, pyramid, at);
     return null;
   },
 
@@ -57,32 +51,22 @@ export const handlers: Handlers = {
 
   patchView: async ({ patch, icc }) => ({ bytes: await screenPatch(patch, icc) }),
 
-  async render({ original, beneath, spec, given, pieces }, progress) {
-    const { patch, reason } = renderRepair(
-      {
-        width: original.width,
-        height: original.height,
-        read: (box) => regionOf(original, box, beneath),
-        given: (index) => given[index]?.patch,
-      },
-      JSON.parse(spec) as RepairSpec,
-      progress,
-      pieces,
-    );
+  async render({ original, beneath, spec: text, given, pieces }, progress) {
+    const spec = JSON.parse(text) as RepairSpec;
+    const below = beneathOf(original, beneath, spec, (index) => given[index]?.patch);
+    const { patch, reason } = renderRepair(below, spec, progress, pieces);
     return { patch: sharePatch(patch), packed: packPatch(patch), reason };
   },
 
-  async ahead({ original, beneath, spec, share }, progress) {
-    const { width, height } = original;
-    const read = (box: Box) => regionOf(original, box, beneath);
-    const pieces = renderAhead({ width, height, read }, JSON.parse(spec) as RepairSpec, share, progress);
+  async ahead({ original, beneath, spec: text, share }, progress) {
+    const spec = JSON.parse(text) as RepairSpec;
+    const pieces = renderAhead(beneathOf(original, beneath, spec), spec, share, progress);
     return { pieces: pieces.map((p) => ({ ...p, raster: sharePatch(p.raster) })) };
   },
 
-  async sketch({ original, beneath, spec }) {
-    const { width, height } = original;
-    const read = (box: Box) => regionOf(original, box, beneath);
-    const patch = sketchRepair({ width, height, read }, JSON.parse(spec) as RepairSpec);
+  async sketch({ original, beneath, spec: text }) {
+    const spec = JSON.parse(text) as RepairSpec;
+    const patch = sketchRepair(beneathOf(original, beneath, spec), spec);
     return { patch: patch && sharePatch(patch) };
   },
 
@@ -101,7 +85,7 @@ export const handlers: Handlers = {
 
   async advise({ raster, marks }) {
     const advice = marks.map(({ kind, shapes }) => {
-      const { width } = measureFault(shapes, raster.width, raster.height);
+      const { width } = measureFault(shapes, raster);
       return adviseCover(kind, surroundingsOf(raster, shapes, width));
     });
     return { advice };
@@ -111,7 +95,12 @@ export const handlers: Handlers = {
 
   reveal: async ({ patch, marks }) => ({ patch: sharePatch(revealPatch(patch, JSON.parse(marks) as RevealMark[])) }),
 
-  region: async ({ original, box, layers }) => ({ raster: regionOf(original, box, layers) }),
+  region: async ({ original, box, layers }) => ({ raster: baseOf(original, [], layers).read(box) }),
+
+  gaps: async ({ original, box, layers }) => {
+    const gaps = baseOf(original, [], layers).gap(box);
+    return { pixels: gaps ? gaps.reduce((sum, v) => sum + v, 0) : 0 };
+  },
 
   propose: async ({ raster, kind, shapes, avoid, school }) => propose(raster, kind, shapes, avoid, school),
 

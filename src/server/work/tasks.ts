@@ -1,17 +1,17 @@
 import type { ExportInput } from '../images/export.ts';
-import type { PatchLayer } from '../images/layers.ts';
 import type { Facts } from '../../contract/studio.ts';
 import type { FaultKind } from '../../core/faults/kinds.ts';
 import type { Find } from '../../core/find/find.ts';
 import type { TracedStrand } from '../../core/find/strand/strand.ts';
 import type { Surveyed, SurveyOptions } from '../../core/find/survey.ts';
+import type { StepSpec } from '../../core/chain/registry.ts';
 import type { Point, Shape } from '../../core/mask/shapes.ts';
 import type { Advice } from '../../core/plan/advice.ts';
 import type { Proposal, DonorPolicy } from '../../core/plan/proposal.ts';
 import type { PoseOptions, SolvedPose } from '../../core/repair/hand/solve-pose.ts';
 import type { Box, Raster } from '../../core/raster/raster.ts';
 import type { Piece, Share } from '../../core/repair/method.ts';
-import type { Patch } from '../../core/raster/patch.ts';
+import type { Patch, PatchLayer } from '../../core/raster/patch.ts';
 import type { Limits } from '../../codec/limits.ts';
 import type { GivenLayer } from '../../codec/decoded.ts';
 
@@ -28,9 +28,17 @@ export interface Tasks {
       layers: GivenLayer[];
     };
   };
-  /** lay patches over a box of the picture and refresh the view of it */
+  /** read a box of the finished picture into `target`, whose corner is the canvas', and refresh the view of it; px of the base */
   composite: {
-    input: { original: Raster; target: Raster; pyramid: Raster[]; box: Box; layers: PatchLayer[] };
+    input: {
+      original: Raster;
+      steps: StepSpec[];
+      target: Raster;
+      corner: { x: number; y: number };
+      pyramid: Raster[];
+      box: Box;
+      layers: PatchLayer[];
+    };
     output: null;
   };
   /** one tile as a picture file for the browser */
@@ -100,8 +108,10 @@ export interface Tasks {
     input: { patch: Patch; marks: string };
     output: { patch: Patch };
   };
-  /** the picture in a box with patches layers on */
+  /** the base with patches laid on, in a box */
   region: { input: { original: Raster; box: Box; layers: PatchLayer[] }; output: { raster: Raster } };
+  /** how many pixels of a box nobody put anything on */
+  gaps: { input: { original: Raster; box: Box; layers: PatchLayer[] }; output: { pixels: number } };
   /** what is proposed for a place */
   propose: {
     input: { raster: Raster; kind: FaultKind; shapes: Shape[]; avoid: Shape[]; school: DonorPolicy };

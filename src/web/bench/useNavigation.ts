@@ -2,6 +2,7 @@ import { useCallback, useRef, useState } from 'react';
 import type { PictureState } from '../../contract/api.ts';
 import type { Fault } from '../../contract/document.ts';
 import type { Point } from '../../core/mask/shapes.ts';
+import { canvasOfState } from '../lib/canvas.ts';
 import type { View } from '../viewer/CloseUp.tsx';
 import type { ViewerHandle } from '../viewer/usePictureViewer.ts';
 import { factsOf } from '../worklist/rows.ts';
@@ -29,7 +30,7 @@ export function useNavigation(state: PictureState | undefined) {
       if (!fault || !handle.current) return;
       const { bounds } = factsOf(fault, state!);
       const room = handle.current.viewer.viewport.getContainerSize();
-      const { width, height } = state!.picture.facts;
+      const { width, height } = canvasOfState(state!);
       if (bounds.width > WHOLE * width || bounds.height > WHOLE * height) return handle.current.fit();
       const fit = Math.min(room.x / (bounds.width * 1.8 + 60), room.y / (bounds.height * 1.8 + 60));
       const [x, y] = [bounds.x + bounds.width / 2, bounds.y + bounds.height / 2];
@@ -59,11 +60,9 @@ export function useNavigation(state: PictureState | undefined) {
     const h = handle.current;
     if (!h) return;
     const far = (leap ? LEAP : STEP) / h.scale();
-    // From where the view is going, not where it is just now: keys pressed quickly add up.
-    const { x, y } = h.viewer.viewport.getCenter(false);
-    const wide = state?.picture.facts.width ?? 1;
+    const [x, y] = h.centre();
     const [along, down] = onSheet(dx * far, dy * far);
-    h.centreOn(x * wide + along, y * wide + down);
+    h.centreOn(x + along, y + down);
     h.viewer.viewport.applyConstraints(true);
   };
 

@@ -94,9 +94,9 @@ export default function DeliverPage() {
     );
   }
   const { picture, document: doc, statuses, pixels } = data;
-  const { width, height, depth } = picture.facts;
+  const { depth } = picture.facts;
   const pending = statuses.filter((s) => s.state === 'working' || s.state === 'stale').length;
-  const whole = `x=0&y=0&width=${width}&height=${height}&side=800`;
+  const whole = 'side=800';
   const failed = statuses.filter((s) => s.state === 'failed');
   const numbers = doc.repairs
     .filter((r) => failed.some((s) => s.id === r.id))

@@ -215,10 +215,7 @@ export function IntakePage() {
                   {job.pictures.map((p) => (
                     <Card key={p.id} aria-label={p.name}>
                       <Link to={`/pictures/${p.id}/bench`} aria-label={`Open ${p.name} at the bench`}>
-                        <img
-                          src={`/api/pictures/${p.id}/close-up?x=0&y=0&width=${p.facts.width}&height=${p.facts.height}&side=700&r=${p.revision}`}
-                          alt=""
-                        />
+                        <img src={`/api/pictures/${p.id}/close-up?side=700&r=${p.revision}`} alt="" />
                       </Link>
                       <div>
                         <h2>{p.name}</h2>

@@ -108,11 +108,7 @@ function JobRow({ job }: { job: Job }) {
       <div className="strip">
         {job.pictures.slice(0, 3).map((p) => (
           <Link key={p.id} to={`/pictures/${p.id}/bench`} aria-label={`Open ${p.name} at the bench`}>
-            <img
-              src={`/api/pictures/${p.id}/close-up?x=0&y=0&width=${p.facts.width}&height=${p.facts.height}&side=600&r=${p.revision}`}
-              alt=""
-              loading="lazy"
-            />
+            <img src={`/api/pictures/${p.id}/close-up?side=600&r=${p.revision}`} alt="" loading="lazy" />
           </Link>
         ))}
         {!first && <div className="none">No pictures yet</div>}

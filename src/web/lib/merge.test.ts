@@ -14,7 +14,7 @@ const fault = (id: string, number: number) =>
 const status = (id: string, state: RepairStatus['state']): RepairStatus => ({ id, state, tries: {} });
 const state = (mark: string, set: Partial<PictureState> = {}): PictureState => ({
   picture: { id: 'p', jobId: 'j', name: 'a', facts: {} as never, revision: 4 },
-  document: { faults: [fault('a', 1)], layers: [], repairs: [{ id: 'r', order: 1 } as never] },
+  document: { faults: [fault('a', 1)], layers: [], repairs: [{ id: 'r', order: 1 } as never], steps: [] },
   statuses: [status('r', 'working')],
   undo: null,
   redo: null,
@@ -27,7 +27,6 @@ const state = (mark: string, set: Partial<PictureState> = {}): PictureState => (
       [3, 2],
     ],
   },
-  levels: 2,
   mark,
   ...set,
 });

@@ -6,7 +6,7 @@ import { applyOperations, invert, operationsOf } from '../../document/operations
 import { Optimist } from './optimistic.ts';
 
 const SIZE = { width: 400, height: 300 };
-const EMPTY: PictureDocument = { faults: [], layers: [], repairs: [] };
+const EMPTY: PictureDocument = { faults: [], layers: [], repairs: [], steps: [] };
 const mark = (x: number): Edit => ({
   type: 'addFault',
   kind: 'speck',

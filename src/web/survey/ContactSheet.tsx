@@ -6,6 +6,7 @@ import type { PictureState } from '../../contract/api.ts';
 import type { SurveyFind } from '../../contract/survey.ts';
 import { boxAround, type Box } from '../../core/raster/raster.ts';
 import { pieceOf } from '../lib/api.ts';
+import { canvasOfState } from '../lib/canvas.ts';
 import { theme } from '../theme.ts';
 import { cellFor } from './groups.ts';
 
@@ -94,7 +95,7 @@ function useRoom(element: RefObject<HTMLElement | null>): { width: number; heigh
 }
 
 /** Where a thumbnail of `span` px is taken, kept on the picture. */
-function placeOf({ box }: SurveyFind, span: number, picture: { width: number; height: number }) {
+function placeOf({ box }: SurveyFind, span: number, picture: Box) {
   const side = Math.min(span, picture.width, picture.height);
   return boxAround([box.x + box.width / 2, box.y + box.height / 2], { width: side, height: side }, picture);
 }
@@ -133,7 +134,8 @@ export function ContactSheet(props: {
   onDecide(ids: string[], rejected: boolean): void;
 }) {
   const { state, finds, span, taken, current } = props;
-  const { id, facts } = state.picture;
+  const { id } = state.picture;
+  const canvas = canvasOfState(state);
   const sheet = useRef<HTMLDivElement>(null);
   const [box, setBox] = useState<{ x: number; y: number; u: number; v: number } | null>(null);
   const dragged = useRef(false);
@@ -225,7 +227,7 @@ export function ContactSheet(props: {
         {shown.map((n) => {
           const f = finds[n];
           const { x, y } = placeOn(n);
-          const place = placeOf(f, span(f), facts);
+          const place = placeOf(f, span(f), canvas);
           const piece = pieceOf(place, state.pixels);
           const kind = taken[f.id] ? 'taken' : f.rejected ? 'rejected' : 'open';
           const words = { open: 'found', rejected: 'rejected', taken: 'in the worklist' }[kind];

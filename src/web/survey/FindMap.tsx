@@ -3,6 +3,7 @@ import styled from 'styled-components';
 import type { PictureState } from '../../contract/api.ts';
 import type { SurveyFind } from '../../contract/survey.ts';
 import type { Point, Shape } from '../../core/mask/shapes.ts';
+import { canvasOfState } from '../lib/canvas.ts';
 import { theme } from '../theme.ts';
 
 const Frame = styled.div<{ $ratio: number }>`
@@ -52,8 +53,9 @@ export function FindMap(props: {
   onOutline: ((shape: Shape) => void) | null;
 }) {
   const { state, finds, current } = props;
-  const { id, facts } = state.picture;
-  const { width, height } = facts;
+  const { id } = state.picture;
+  const { x: left, y: top, width, height } = canvasOfState(state);
+  const [right, bottom] = [left + width, top + height];
   const long = Math.max(width, height);
   const v = `${state.pixels.epoch}.${state.pixels.version}`;
   const dot = long / 190;
@@ -64,8 +66,8 @@ export function FindMap(props: {
   const at = (e: PointerEvent): Point => {
     const r = frame.current!.getBoundingClientRect();
     return [
-      Math.min(width, Math.max(0, ((e.clientX - r.left) / r.width) * width)),
-      Math.min(height, Math.max(0, ((e.clientY - r.top) / r.height) * height)),
+      Math.min(right, Math.max(left, left + ((e.clientX - r.left) / r.width) * width)),
+      Math.min(bottom, Math.max(top, top + ((e.clientY - r.top) / r.height) * height)),
     ];
   };
   const finish = () => {
@@ -85,11 +87,14 @@ export function FindMap(props: {
       ArrowUp: [0, -step],
       ArrowDown: [0, step],
     };
-    const here: Point = cross ?? [width / 2, height / 2];
+    const here: Point = cross ?? [left + width / 2, top + height / 2];
     const move = moves[e.key];
     if (move) {
       e.preventDefault();
-      setCross([Math.min(width, Math.max(0, here[0] + move[0])), Math.min(height, Math.max(0, here[1] + move[1]))]);
+      setCross([
+        Math.min(right, Math.max(left, here[0] + move[0])),
+        Math.min(bottom, Math.max(top, here[1] + move[1])),
+      ]);
     } else if (e.key === ' ') {
       e.preventDefault();
       if (!line.length) return setLine([here]);
@@ -127,13 +132,9 @@ export function FindMap(props: {
     >
       <img
         alt=""
-        src={
-          props.heat
-            ? `/api/pictures/${id}/attention?v=${v}`
-            : `/api/pictures/${id}/close-up?x=0&y=0&width=${width}&height=${height}&side=640&v=${v}`
-        }
+        src={props.heat ? `/api/pictures/${id}/attention?v=${v}` : `/api/pictures/${id}/close-up?side=640&v=${v}`}
       />
-      <svg viewBox={`0 0 ${width} ${height}`} aria-hidden>
+      <svg viewBox={`${left} ${top} ${width} ${height}`} aria-hidden>
         {finds.map((f) => {
           const [shape] = f.shapes;
           const paint = {

@@ -9,6 +9,7 @@ import { mayRepair } from '../../core/plan/policy.ts';
 import { minutesForAll } from '../../core/plan/minutes.ts';
 import { usualDistance } from '../../core/plan/visibility.ts';
 import { surveyKey, useJobs, usePicture, useSurvey, useTasks, type SurveyView } from '../lib/api.ts';
+import { canvasOfState } from '../lib/canvas.ts';
 import { get, pictureKey, send } from '../lib/http.ts';
 import { count, duration, millimetres } from '../lib/format.ts';
 import { refreshPicture } from '../lib/picture-store.ts';
@@ -158,7 +159,8 @@ export default function SurveyPage() {
   const job = jobs?.find((j) => j.id === state?.picture.jobId);
   const longSideMm = job?.longSideMm ?? 300;
   const viewing = { longSideMm, distanceMm: job?.viewingMm ?? usualDistance(longSideMm) };
-  const longSidePx = state ? Math.max(state.picture.facts.width, state.picture.facts.height) : 1;
+  const canvas = state && canvasOfState(state);
+  const longSidePx = canvas ? Math.max(canvas.width, canvas.height) : 1;
   const groups = useMemo(() => groupsOf(survey?.finds ?? []), [survey]);
   const taken = useMemo(
     () => Object.fromEntries((state?.document.faults ?? []).flatMap((f) => (f.found ? [[f.found, f.id]] : []))),

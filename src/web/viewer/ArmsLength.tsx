@@ -1,6 +1,7 @@
 import { useRef, type PointerEvent } from 'react';
 import styled from 'styled-components';
 import type { PictureState } from '../../contract/api.ts';
+import { canvasOfState } from '../lib/canvas.ts';
 import { theme } from '../theme.ts';
 import type { View } from './CloseUp.tsx';
 import { usePictureViewer, type Compare } from './usePictureViewer.ts';
@@ -36,8 +37,9 @@ export function ArmsLength(props: {
   view: View | null;
   onGo(x: number, y: number): void;
 }) {
-  const { state, view } = props;
-  const { width, height } = state.picture.facts;
+  const { state } = props;
+  const { x: left, y: top, width, height } = canvasOfState(state);
+  const view = props.view && { ...props.view, x: props.view.x - left, y: props.view.y - top };
   const host = useRef<HTMLDivElement>(null);
   usePictureViewer(host, state, {
     compare: props.compare === 'divider' ? 'repaired' : props.compare,
@@ -47,9 +49,8 @@ export function ArmsLength(props: {
   const go = (e: PointerEvent<HTMLDivElement>) => {
     const box = e.currentTarget.getBoundingClientRect();
     const scale = Math.min(box.width / width, box.height / height);
-    const left = (box.width - width * scale) / 2;
-    const top = (box.height - height * scale) / 2;
-    props.onGo((e.clientX - box.left - left) / scale, (e.clientY - box.top - top) / scale);
+    const [besides, above] = [(box.width - width * scale) / 2, (box.height - height * scale) / 2];
+    props.onGo(left + (e.clientX - box.left - besides) / scale, top + (e.clientY - box.top - above) / scale);
   };
   const part = (v: number, of: number) => `${(v / of) * 100}%`;
   const share = (v: number, of: number) => `${Math.max(0, Math.min(100, (v / of) * 100))}%`;

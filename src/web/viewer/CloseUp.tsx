@@ -3,6 +3,7 @@ import { useCallback, useEffect, useRef, type PointerEvent as ReactPointerEvent,
 import styled from 'styled-components';
 import type { PictureState } from '../../contract/api.ts';
 import type { Point, Shape } from '../../core/mask/shapes.ts';
+import { canvasOfState } from '../lib/canvas.ts';
 import { theme } from '../theme.ts';
 import {
   clearedContext,
@@ -114,7 +115,8 @@ export function CloseUp(props: Props) {
       ctx.save();
       inPicture(ctx, placing);
       ctx.beginPath();
-      ctx.rect(0, 0, state.picture.facts.width, state.picture.facts.height);
+      const sheet = canvasOfState(state);
+      ctx.rect(sheet.x, sheet.y, sheet.width, sheet.height);
       ctx.clip();
       if (markers && !preview) drawAllHatched(ctx, scratch.current, hatched, placing);
       const pending = draftShape(

@@ -1,16 +1,18 @@
 import type { TileView } from '../../contract/views.ts';
+import { canvasOfState } from '../lib/canvas.ts';
 import type { PictureState } from '../../contract/api.ts';
-import { TILE_SIDE } from '../../core/raster/pyramid.ts';
+import { levelsFor, TILE_SIDE } from '../../core/raster/pyramid.ts';
 
 /**
  * Where the viewer finds its tiles. Each tile's address carries the last version in which it changed, so that after a
  * repair only the tiles it touches are fetched again.
  */
 export function tileSource(state: PictureState, view: TileView) {
-  const { id, facts } = state.picture;
+  const { id } = state.picture;
+  const { width, height } = canvasOfState(state);
   const { epoch, across, tiles } = state.pixels;
-  const { levels } = state;
-  const down = Math.ceil(facts.height / TILE_SIDE);
+  const levels = levelsFor(width, height);
+  const down = Math.ceil(height / TILE_SIDE);
   const versions = new Map(tiles);
   /** The newest version of the full-size tiles that a tile of a halved view stands for. */
   const versionOf = (level: number, x: number, y: number): number => {
@@ -21,8 +23,8 @@ export function tileSource(state: PictureState, view: TileView) {
     return newest;
   };
   return {
-    width: facts.width,
-    height: facts.height,
+    width,
+    height,
     tileSize: TILE_SIDE,
     tileOverlap: 0,
     minLevel: 0,

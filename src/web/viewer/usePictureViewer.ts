@@ -2,6 +2,8 @@ import OpenSeadragon from 'openseadragon';
 import { useEffect, useRef, useState, type RefObject } from 'react';
 import type { PictureState } from '../../contract/api.ts';
 import type { TileView } from '../../contract/views.ts';
+import type { Box } from '../../core/raster/raster.ts';
+import { canvasOfState } from '../lib/canvas.ts';
 import { tileSource } from './tiles.ts';
 
 /** How the close-up is compared: as repaired, as it came, split by a divider, the difference of both, or what was put on alone. */
@@ -11,6 +13,8 @@ export interface ViewerHandle {
   viewer: OpenSeadragon.Viewer;
   toImage(x: number, y: number): [number, number];
   toScreen(x: number, y: number): [number, number];
+  /** the place in the middle once the view has come to rest: keys pressed quickly add up */
+  centre(): [number, number];
   /** screen px for one picture px */
   scale(): number;
   /** how far the sheet is turned, degrees clockwise, −180…180 */
@@ -24,7 +28,11 @@ export interface ViewerHandle {
   fit(): void;
 }
 
-function makeHandle(viewer: OpenSeadragon.Viewer, width: number): ViewerHandle {
+/** @param canvas px of the base; the viewer's own unit is its width */
+function makeHandle(viewer: OpenSeadragon.Viewer, canvas: Box): ViewerHandle {
+  const { width } = canvas;
+  const point = (x: number, y: number) => new OpenSeadragon.Point((x - canvas.x) / width, (y - canvas.y) / width);
+  const place = (p: OpenSeadragon.Point): [number, number] => [p.x * width + canvas.x, p.y * width + canvas.y];
   const { viewport } = viewer;
   const containerWidth = () => viewport.getContainerSize().x;
   const scale = () => (viewport.getZoom(true) * containerWidth()) / width;
@@ -33,7 +41,7 @@ function makeHandle(viewer: OpenSeadragon.Viewer, width: number): ViewerHandle {
     return turned > 180 ? turned - 360 : turned <= -180 ? turned + 360 : turned;
   };
   const toScreen = (x: number, y: number): [number, number] => {
-    const p = viewport.pixelFromPoint(new OpenSeadragon.Point(x / width, y / width), true);
+    const p = viewport.pixelFromPoint(point(x, y), true);
     return [p.x, p.y];
   };
   return {
@@ -49,13 +57,11 @@ function makeHandle(viewer: OpenSeadragon.Viewer, width: number): ViewerHandle {
       const [c, s] = [scale() * Math.cos(r), scale() * Math.sin(r)];
       return [c, s, -s, c, ...toScreen(0, 0)];
     },
-    toImage(x, y) {
-      const p = viewport.pointFromPixel(new OpenSeadragon.Point(x, y), true);
-      return [p.x * width, p.y * width];
-    },
+    toImage: (x, y) => place(viewport.pointFromPixel(new OpenSeadragon.Point(x, y), true)),
+    centre: () => place(viewport.getCenter(false)),
     toScreen,
     centreOn(x, y, to) {
-      viewport.panTo(new OpenSeadragon.Point(x / width, y / width));
+      viewport.panTo(point(x, y));
       if (to) viewport.zoomTo((to * width) / containerWidth());
     },
     zoomTo: (to) => void viewport.zoomTo((to * width) / containerWidth()),
@@ -84,10 +90,11 @@ export function usePictureViewer(
   const base = useRef<OpenSeadragon.TiledImage | null>(null);
   const over = useRef<{ view: TileView; item: OpenSeadragon.TiledImage } | null>(null);
   const id = state?.picture.id;
-  const facts = state?.picture.facts;
+  const canvas = state && canvasOfState(state);
+  const size = canvas && [id, canvas.x, canvas.y, canvas.width, canvas.height].join();
 
   useEffect(() => {
-    if (!host.current || !facts) return;
+    if (!host.current || !canvas) return;
     const viewer = OpenSeadragon({
       element: host.current,
       prefixUrl: '',
@@ -110,7 +117,7 @@ export function usePictureViewer(
       mouseNavEnabled: !still,
       keyboardNavEnabled: false as never,
     } as OpenSeadragon.Options);
-    const made = makeHandle(viewer, facts.width);
+    const made = makeHandle(viewer, canvas);
     const crisp = () => viewer.drawer?.setImageSmoothingEnabled?.(made.scale() < 1.5);
     viewer.addHandler('zoom', crisp);
     setHandle(made);
@@ -120,9 +127,9 @@ export function usePictureViewer(
       setHandle(null);
       viewer.destroy();
     };
-    // A view is made once a picture; its pixels are followed below.
+    // A view is made once a picture and canvas; its pixels are followed below.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [id]);
+  }, [size]);
 
   // The repaired picture: a new version is laid above the old one, which goes once the new one is drawn.
   const version = state ? `${state.pixels.epoch}.${state.pixels.version}` : '';
@@ -190,7 +197,7 @@ export function usePictureViewer(
   }, [handle, wanted, overVersion]);
 
   const clip = (item: OpenSeadragon.TiledImage) => {
-    if (!facts || !handle) return;
+    if (!canvas || !handle) return;
     if (compare !== 'divider') {
       item.resetCroppingPolygons();
       return item.setClip(null);
@@ -198,7 +205,9 @@ export function usePictureViewer(
     if (!handle.angle()) {
       const [x] = handle.toImage(divider * handle.viewer.viewport.getContainerSize().x, 0);
       item.resetCroppingPolygons();
-      return item.setClip(new OpenSeadragon.Rect(0, 0, Math.max(1, Math.min(facts.width, x)), facts.height));
+      return item.setClip(
+        new OpenSeadragon.Rect(0, 0, Math.max(1, Math.min(canvas.width, x - canvas.x)), canvas.height),
+      );
     }
     // All that lies left of the divider on the screen, however the sheet is turned.
     const { x: across, y: down } = handle.viewer.viewport.getContainerSize();
@@ -212,7 +221,8 @@ export function usePictureViewer(
     item.setClip(null);
     item.setCroppingPolygons([
       corners.map(([u, v]) => {
-        return new OpenSeadragon.Point(...handle.toImage(u, v));
+        const [x, y] = handle.toImage(u, v);
+        return new OpenSeadragon.Point(x - canvas.x, y - canvas.y);
       }),
     ]);
   };

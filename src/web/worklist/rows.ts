@@ -3,21 +3,23 @@ import { FAULT_STATES, type Fault, type FaultState } from '../../contract/docume
 import { FAULT_KINDS, type FaultKind } from '../../core/faults/kinds.ts';
 import { measureFault, thumbnailFrame, type FaultFacts } from '../../core/plan/cover.ts';
 import { inOrderOfWork } from '../../core/plan/order.ts';
-import { boxAround } from '../../core/raster/raster.ts';
+import { boxAround, type Box } from '../../core/raster/raster.ts';
 import { pieceOf } from '../lib/api.ts';
+import { canvasOfState } from '../lib/canvas.ts';
 
 /** How rows stand: as they are best worked through, or as they were marked. */
 export type Order = 'work' | 'number';
 /** Which rows stand there. */
 export type Shown = 'all' | FaultState | FaultKind;
 
-const measured = new WeakMap<Fault, FaultFacts>();
+const measured = new WeakMap<Fault, { canvas: Box; facts: FaultFacts }>();
 
 /** Facts of a fault, measured once for each version of it. */
-export function factsOf(fault: Fault, { picture: { facts } }: PictureState): FaultFacts {
+export function factsOf(fault: Fault, state: PictureState): FaultFacts {
+  const canvas = canvasOfState(state);
   let known = measured.get(fault);
-  if (!known) measured.set(fault, (known = measureFault(fault.shapes, facts.width, facts.height)));
-  return known;
+  if (known?.canvas !== canvas) measured.set(fault, (known = { canvas, facts: measureFault(fault.shapes, canvas) }));
+  return known.facts;
 }
 
 /** A fault's size in one figure, px: across where it is long and thin, else its long side. */
@@ -31,11 +33,11 @@ const THUMBNAIL = 64;
 
 /** Address of a square around a fault. */
 export function thumbnailOf(fault: Fault, state: PictureState): string {
-  const { facts, id } = state.picture;
+  const canvas = canvasOfState(state);
   const { middle, side } = thumbnailFrame(factsOf(fault, state));
-  const least = Math.min(side, facts.width, facts.height);
-  const box = boxAround(middle, { width: least, height: least }, facts);
-  return `/api/pictures/${id}/close-up?${pieceOf(box, state.pixels)}&side=${THUMBNAIL}`;
+  const least = Math.min(side, canvas.width, canvas.height);
+  const box = boxAround(middle, { width: least, height: least }, canvas);
+  return `/api/pictures/${state.picture.id}/close-up?${pieceOf(box, state.pixels)}&side=${THUMBNAIL}`;
 }
 
 /** The faults of a picture in an order. */

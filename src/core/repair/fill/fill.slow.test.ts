@@ -177,7 +177,7 @@ describe('a fill as a repair', () => {
   test('reads only its read box and covers only its margin and feather', () => {
     const picture = textured(400, 300, 3, 8);
     const s = spec([{ op: 'add', kind: 'brush', points: [[200, 150]], size: 30 }]);
-    const box = readBox(s, 400, 300);
+    const box = readBox(s, { x: 0, y: 0, width: 400, height: 300 });
     const reads: unknown[] = [];
     const { patch } = renderRepair({ width: 400, height: 300, read: (b) => (reads.push(b), crop(picture, b)) }, s);
     expect(reads).toEqual([box]);

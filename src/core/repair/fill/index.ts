@@ -1,5 +1,5 @@
 import { boundsOf, spread, type Mask } from '../../mask/mask.ts';
-import { acrossOf, boundsOfShapes, coverBounds, rasterise } from '../../mask/shapes.ts';
+import { acrossOf, boundsOfShapes, coverBounds, rasterise, shiftShapes } from '../../mask/shapes.ts';
 import { colourChannels, crop, fullScale, growWithin, isEmpty, type Box } from '../../raster/raster.ts';
 import type { Beneath, RepairMethod } from '../method.ts';
 import { emptyPatch } from '../../raster/patch.ts';
@@ -35,8 +35,16 @@ function reachBox(spec: FillSpec, width: number, height: number): Box {
   return box;
 }
 
+/** A cover with the gaps beside it: nothing is there that could be sampled, so they are filled along, and left out again. */
+export function withGaps(cover: Uint8Array, gaps: Uint8Array | null | undefined): Uint8Array {
+  return gaps ? cover.map((v, i) => v || gaps[i]) : cover;
+}
+
 /** A spec's cover and what it may take, over the box that it reads. */
-function regionOf({ width, height, read }: Beneath, spec: FillSpec): { frame: Box; region: FillRegion; cover: Mask } {
+function regionOf(
+  { width, height, read, gap }: Beneath,
+  spec: FillSpec,
+): { frame: Box; region: FillRegion; cover: Mask } {
   const frame = reachBox(spec, width, height);
   if (isEmpty(frame)) throw new Error('The cover lies outside the picture. Mark the fault again.');
   const picture = crop(read(frame), { x: 0, y: 0, width: frame.width, height: frame.height });
@@ -51,7 +59,8 @@ function regionOf({ width, height, read }: Beneath, spec: FillSpec): { frame: Bo
     const area = rasterise(barred, frame);
     for (let i = 0; i < allowed.length; i++) if (area.data[i]) allowed[i] = 0;
   }
-  return { frame, region: { picture, cover: cover.data, allowed, guides: guidesOf(spec, frame) }, cover };
+  const unknown = withGaps(cover.data, gap?.(frame));
+  return { frame, region: { picture, cover: unknown, allowed, guides: guidesOf(spec, frame) }, cover };
 }
 
 /** Megapixels of a cover's box from which on it is worth while to divide its prediction among threads. */
@@ -63,6 +72,12 @@ const SLIM = 60;
 export const fill: RepairMethod<FillSpec> = {
   method: 'fill',
   version: 5,
+  shift(spec, dx, dy) {
+    const shapes = ['cover', 'donorArea', 'barred', 'avoid', 'edges', 'grounds'] as const;
+    const moved = { ...spec };
+    for (const key of shapes) if (spec[key]) moved[key] = shiftShapes(spec[key], dx, dy);
+    return moved;
+  },
   readBox: reachBox,
   sketch: sketchFill,
   divides(spec, width, height) {

@@ -29,7 +29,7 @@ const WORTH = 150;
  * @returns null where the fill itself is quick, or is not laid out
  * @throws Error with a message for the user, as the fill does
  */
-export function sketchFill({ width, height, read }: Beneath, spec: FillSpec): Patch | null {
+export function sketchFill({ width, height, read, gap }: Beneath, spec: FillSpec): Patch | null {
   if (spec.style === 'auto' || !isLaidOut(spec.style)) return null;
   const around = coverBounds(spec.cover, spec.margin, spec.feather, width, height);
   if (isEmpty(around)) return null;
@@ -57,6 +57,8 @@ export function sketchFill({ width, height, read }: Beneath, spec: FillSpec): Pa
     }
   };
   reduce(marked, around, small, 1);
+  const gaps = gap?.(frame);
+  if (gaps) reduce(gaps, frame, small, 1);
   if (spec.donorArea.length) {
     allowed.fill(0);
     reduce(rasterise(spec.donorArea, frame).data, frame, allowed, 1);

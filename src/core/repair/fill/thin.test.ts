@@ -83,6 +83,7 @@ describe('a cover whose prediction is divided', () => {
     ],
     size: 7,
   });
+  const whole = { x: 0, y: 0, width: wide, height: high };
   const spec = (cover: Shape[]): FillSpec => ({
     method: 'fill',
     cover,
@@ -101,12 +102,12 @@ describe('a cover whose prediction is divided', () => {
   const strands = [60, 420, 760, 1100].map(strand);
 
   test('is one of slim shapes over a large area', () => {
-    expect(divides(spec(strands), wide, high)).toBe(true);
-    expect(divides(spec(strands.slice(0, 1)), wide, high)).toBe(false);
+    expect(divides(spec(strands), whole)).toBe(true);
+    expect(divides(spec(strands.slice(0, 1)), whole)).toBe(false);
     expect(
-      divides(spec([...strands, { op: 'add', kind: 'box', x: 300, y: 300, width: 200, height: 150 }]), wide, high),
+      divides(spec([...strands, { op: 'add', kind: 'box', x: 300, y: 300, width: 200, height: 150 }]), whole),
     ).toBe(false);
-    expect(divides({ method: 'copy', strokes: [], donor: null as never }, wide, high)).toBe(false);
+    expect(divides({ method: 'copy', strokes: [], donor: null as never }, whole)).toBe(false);
   });
 
   test('gives the same bytes from any number of shares', () => {

@@ -1,14 +1,14 @@
 import { adviseDonors } from './donor-search.ts';
-import { boundsOfStrokes, coverageOf, type Stroke } from '../../mask/strokes.ts';
-import type { Point, Shape } from '../../mask/shapes.ts';
+import { boundsOfStrokes, coverageOf, shiftStrokes, type Stroke } from '../../mask/strokes.ts';
+import { shiftShapes, type Point, type Shape } from '../../mask/shapes.ts';
 import { growWithin, intersect, isEmpty, union } from '../../raster/raster.ts';
-import { sampleAffine } from '../../raster/affine.ts';
 import type { Beneath, RepairMethod } from '../method.ts';
 import type { BlendSpec } from '../spec.ts';
 import { donorWords, strokedDonor, strokesReadBox } from './copy.ts';
-import { PLAIN_POSE, strokeMap, type Donor } from './donor.ts';
+import { PLAIN_POSE, shiftDonor, strokeMap, type Donor } from './donor.ts';
 import { adaptTone, rimWords } from './membrane.ts';
 import { patchOf } from './put.ts';
+import { leaveGaps, sampleBeneath } from './sample.ts';
 import { searchReach } from './search-reach.ts';
 
 /** A donor near strokes, where none was chosen. */
@@ -27,6 +27,12 @@ function nearestDonor(beneath: Beneath, strokes: readonly Stroke[], avoid: reado
 export const blend: RepairMethod<BlendSpec> = {
   method: 'blend',
   version: 2,
+  shift: (spec, dx, dy) => ({
+    ...spec,
+    strokes: shiftStrokes(spec.strokes, dx, dy),
+    avoid: shiftShapes(spec.avoid, dx, dy),
+    donor: shiftDonor(spec.donor, dx, dy),
+  }),
   readBox(spec, width, height) {
     const box = boundsOfStrokes(spec.strokes, width, height);
     if (isEmpty(box)) return box;
@@ -41,7 +47,7 @@ export const blend: RepairMethod<BlendSpec> = {
     // The rim lies around the strokes: a frame of a few px more, with the donor's pixels in it.
     const frame = growWithin(box, 4, beneath.width, beneath.height);
     const picture = beneath.read(frame);
-    const around = sampleAffine(beneath.read, beneath, strokeMap(donor, spec.strokes[0]), frame);
+    const around = sampleBeneath(beneath, strokeMap(donor, spec.strokes[0]), frame);
     const covered = new Uint8Array(frame.width * frame.height);
     const inside = intersect(box, frame);
     const each = (visit: (i: number, o: number) => void) => {
@@ -56,6 +62,7 @@ export const blend: RepairMethod<BlendSpec> = {
       around.valid[o] = sampled.valid[i];
       for (let c = 0; c < colours; c++) around.values[o * colours + c] = sampled.values[i * colours + c];
     });
+    leaveGaps(around, beneath.gap?.(frame), covered);
     const rim = adaptTone(picture, around, covered);
     each((i, o) => {
       for (let c = 0; c < colours; c++) sampled.values[i * colours + c] = around.values[o * colours + c];

@@ -1,11 +1,12 @@
-import { boundsOfStrokes, layCoverage, layStroke, type Stroke } from '../../mask/strokes.ts';
-import { sampleAffine, sourceBox, type Affine, type Sampled } from '../../raster/affine.ts';
+import { boundsOfStrokes, layCoverage, layStroke, shiftStrokes, type Stroke } from '../../mask/strokes.ts';
+import { sourceBox, type Affine, type Sampled } from '../../raster/affine.ts';
 import { intersect, isEmpty, union, type Box } from '../../raster/raster.ts';
 import type { Beneath, RepairMethod } from '../method.ts';
 import type { Patch } from '../../raster/patch.ts';
 import type { CopySpec } from '../spec.ts';
-import { strokeMap, type Donor } from './donor.ts';
+import { shiftDonor, strokeMap, type Donor } from './donor.ts';
 import { patchOf } from './put.ts';
+import { sampleBeneath } from './sample.ts';
 
 const OUTSIDE = 'The strokes lie outside the picture. Paint on the picture.';
 
@@ -64,7 +65,7 @@ export function strokedDonor(
   for (const { map, strokes: own } of runsOf(strokes, donor)) {
     const cover = new Float32Array(coverage.length);
     for (const stroke of own) layStroke(cover, box, stroke);
-    const mine = sampleAffine(beneath.read, beneath, map, box, cover);
+    const mine = sampleBeneath(beneath, map, box, cover);
     for (let i = 0; i < cover.length; i++) if (!mine.valid[i]) cover[i] = 0;
     if (!sampled) sampled = mine;
     else mix(sampled, coverage, mine, cover);
@@ -109,6 +110,11 @@ export function copyPart(beneath: Beneath, spec: CopySpec, part: Box): Patch {
 /** Copy: exact pixels of a donor along strokes. */
 export const copy: RepairMethod<CopySpec> = {
   method: 'copy',
+  shift: (spec, dx, dy) => ({
+    ...spec,
+    strokes: shiftStrokes(spec.strokes, dx, dy),
+    donor: shiftDonor(spec.donor, dx, dy),
+  }),
   readBox: (spec, width, height) => strokesReadBox(spec.strokes, spec.donor, width, height),
   render(beneath, spec) {
     const exact = spec.donor.turn === 0 && spec.donor.scale === 1;

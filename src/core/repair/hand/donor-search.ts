@@ -111,10 +111,12 @@ export function adviseDonors(
     }
   }
   const barred = avoid.length ? rasterise(avoid, frame).data : undefined;
+  const gaps = beneath.gap?.(frame);
   for (let y = 0; y < h * k; y++) {
     for (let x = 0; x < w * k; x++) {
       const c = Math.floor(y / k) * w + Math.floor(x / k);
-      if (covered[c] || barred?.[y * frame.width + x]) shut[c] = 1;
+      const i = y * frame.width + x;
+      if (covered[c] || barred?.[i] || gaps?.[i]) shut[c] = 1;
     }
   }
   // Cells of the cover and of its rim, as offsets.

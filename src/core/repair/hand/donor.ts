@@ -20,6 +20,14 @@ export interface Donor extends Pose {
   travels: boolean;
 }
 
+/** A donor in a picture whose corner lies elsewhere: both its places are moved. */
+export const shiftDonor = <D extends Donor | null>(donor: D, dx: number, dy: number): D =>
+  donor && {
+    ...donor,
+    from: [donor.from[0] + dx, donor.from[1] + dy],
+    at: [donor.at[0] + dx, donor.at[1] + dy],
+  };
+
 export const PLAIN_POSE: Pose = { turn: 0, scale: 1, mirror: 'none' };
 
 /** Cosine and sine, exact at quarter turns. */

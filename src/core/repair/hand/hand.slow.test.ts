@@ -452,7 +452,7 @@ describe('transplant', () => {
       donor: donor([60, 55], [150, 65], { turn: 20, scale: 1.2 }),
       bend: still.map((p, i) => (i === 2 ? ([4, 4] as [number, number]) : p)),
     };
-    const may = readBox(spec, 220, 120);
+    const may = readBox(spec, { x: 0, y: 0, width: 220, height: 120 });
     renderRepair(
       {
         width: 220,

@@ -1,14 +1,15 @@
 import { distanceTransform } from '../../mask/distance.ts';
-import { boundsOfShapes, rasterise, type Shape } from '../../mask/shapes.ts';
-import { sampleAffine, sourceBox } from '../../raster/affine.ts';
+import { boundsOfShapes, rasterise, shiftShapes, type Shape } from '../../mask/shapes.ts';
+import { sourceBox } from '../../raster/affine.ts';
 import { growWithin, isEmpty, union, type Box, type Raster } from '../../raster/raster.ts';
 import type { Sampled } from '../../raster/affine.ts';
 import type { RepairMethod } from '../method.ts';
 import type { PatchSpec } from '../spec.ts';
 import { donorWords } from './copy.ts';
-import { mapOf } from './donor.ts';
+import { mapOf, shiftDonor } from './donor.ts';
 import { adaptTone, rimWords, type Rim } from './membrane.ts';
 import { patchOf } from './put.ts';
+import { leaveGaps, sampleBeneath } from './sample.ts';
 
 /** px around the cover that are read, so that it has a rim. */
 const RIM = 4;
@@ -34,7 +35,9 @@ export function putDown(
   cover: Uint8Array,
   feather: number,
   blended: boolean,
+  gaps?: Uint8Array | null,
 ): { patch: ReturnType<typeof patchOf>; rim: Rim | null } {
+  leaveGaps(sampled, gaps, cover);
   const rim = blended ? adaptTone(picture, sampled, cover) : null;
   const coverage = feathered(cover, frame.width, frame.height, feather);
   return { patch: patchOf(frame, picture, sampled, coverage), rim };
@@ -44,6 +47,11 @@ export function putDown(
 export const patch: RepairMethod<PatchSpec> = {
   method: 'patch',
   version: 2,
+  shift: (spec, dx, dy) => ({
+    ...spec,
+    cover: shiftShapes(spec.cover, dx, dy),
+    donor: shiftDonor(spec.donor, dx, dy),
+  }),
   readBox(spec, width, height) {
     const frame = frameOf(spec.cover, width, height);
     if (isEmpty(frame)) return frame;
@@ -54,9 +62,9 @@ export const patch: RepairMethod<PatchSpec> = {
     if (isEmpty(frame)) throw new Error('The area lies outside the picture. Outline it on the picture.');
     const picture = beneath.read(frame);
     const map = mapOf(spec.donor.from, spec.donor.at, spec.donor, true);
-    const sampled = sampleAffine(beneath.read, beneath, map, frame);
+    const sampled = sampleBeneath(beneath, map, frame);
     const cover = rasterise(spec.cover, frame).data;
-    const done = putDown(picture, frame, sampled, cover, spec.feather, spec.blended);
+    const done = putDown(picture, frame, sampled, cover, spec.feather, spec.blended, beneath.gap?.(frame));
     const how = spec.blended ? 'with the tone of its new place' : 'as it is';
     return {
       patch: done.patch,

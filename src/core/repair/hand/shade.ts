@@ -1,4 +1,4 @@
-import { boundsOfStrokes, visitStroke } from '../../mask/strokes.ts';
+import { boundsOfStrokes, shiftStrokes, visitStroke } from '../../mask/strokes.ts';
 import { blur } from '../../raster/planes.ts';
 import { colourChannels, fullScale, growWithin, isEmpty, type Box, type Raster } from '../../raster/raster.ts';
 import { lumaPlane } from '../../raster/luma.ts';
@@ -110,6 +110,7 @@ function passes(spec: ShadeSpec, box: Box): Float32Array {
 /** Shade: lightens or darkens by tone range in passes, or restores grain. */
 export const shade: RepairMethod<ShadeSpec> = {
   method: 'shade',
+  shift: (spec, dx, dy) => ({ ...spec, strokes: shiftStrokes(spec.strokes, dx, dy) }),
   readBox(spec, width, height) {
     const box = boundsOfStrokes(spec.strokes, width, height);
     return isEmpty(box) || spec.effect === 'tone' ? box : growWithin(box, AROUND, width, height);

@@ -1,12 +1,13 @@
-import { boundsOfShapes, rasterise, type Point, type Shape } from '../../mask/shapes.ts';
-import { applyAffine, sampleAffine, sampleAt, sourceBox, type Affine } from '../../raster/affine.ts';
+import { boundsOfShapes, rasterise, shiftShapes, type Point, type Shape } from '../../mask/shapes.ts';
+import { applyAffine, sourceBox, type Affine } from '../../raster/affine.ts';
 import { growWithin, isEmpty, union, type Box } from '../../raster/raster.ts';
 import type { RepairMethod } from '../method.ts';
 import type { TransplantSpec } from '../spec.ts';
 import { donorWords } from './copy.ts';
-import { inverse, mapOf } from './donor.ts';
+import { inverse, mapOf, shiftDonor } from './donor.ts';
 import { rimWords } from './membrane.ts';
 import { putDown } from './patch.ts';
+import { sampleBeneath, sampleBent } from './sample.ts';
 
 /** Weights of the three handles along one side at 0…1 (quadratic, so that the piece passes through its handles). */
 const weights = (t: number): [number, number, number] => [(2 * t - 1) * (t - 1), 4 * t * (1 - t), t * (2 * t - 1)];
@@ -101,6 +102,11 @@ export function placedCover(
 export const transplant: RepairMethod<TransplantSpec> = {
   method: 'transplant',
   version: 2,
+  shift: (spec, dx, dy) => ({
+    ...spec,
+    piece: shiftShapes(spec.piece, dx, dy),
+    donor: shiftDonor(spec.donor, dx, dy),
+  }),
   readBox(spec, width, height) {
     const p = placed(spec, width, height);
     if (!p || isEmpty(p.frame)) return { x: 0, y: 0, width: 0, height: 0 };
@@ -117,17 +123,18 @@ export const transplant: RepairMethod<TransplantSpec> = {
       return bent ? unbent(spec.bend, piece, px, py) : [px, py];
     };
     let sampled;
-    if (!bent) sampled = sampleAffine(beneath.read, beneath, map, frame);
+    if (!bent) sampled = sampleBeneath(beneath, map, frame);
     else {
       const box = union(
         sourceBox(map, frame, beneath.width, beneath.height),
         growWithin(piece, 12, beneath.width, beneath.height),
       );
       const stretch = Math.max(1, 1 / spec.donor.scale);
-      sampled = sampleAt(beneath.read(box), box, beneath, frame, (x, y, out) => out.set(place(x, y)), stretch);
+      sampled = sampleBent(beneath, box, frame, place, stretch);
     }
     const cover = placedCover(spec.piece, piece, frame, place);
-    const done = putDown(beneath.read(frame), frame, sampled, cover, spec.feather, spec.blended);
+    const gaps = beneath.gap?.(frame);
+    const done = putDown(beneath.read(frame), frame, sampled, cover, spec.feather, spec.blended, gaps);
     const how = spec.blended ? 'with the tone of its new place' : 'with its own tone';
     return {
       patch: done.patch,

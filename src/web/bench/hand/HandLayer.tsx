@@ -3,9 +3,10 @@ import type { PictureState } from '../../../contract/api.ts';
 import type { HandSpec } from '../../../contract/document.ts';
 import type { DonorAdvice } from '../../../core/repair/hand/donor-search.ts';
 import type { Point, Shape } from '../../../core/mask/shapes.ts';
-import { boundsOfStrokes, type StrokePoint } from '../../../core/mask/strokes.ts';
-import { isEmpty } from '../../../core/raster/raster.ts';
+import { strokesWithin, type StrokePoint } from '../../../core/mask/strokes.ts';
+import { isEmpty, type Box } from '../../../core/raster/raster.ts';
 import type { Donor } from '../../../core/repair/hand/donor.ts';
+import { canvasOfState } from '../../lib/canvas.ts';
 import { theme } from '../../theme.ts';
 import { FOLLOWED } from '../../viewer/CloseUp.tsx';
 import { clearedContext, COLOURS, drawCross, drawHatched, inPicture, outlined } from '../../viewer/drawing.ts';
@@ -36,9 +37,9 @@ interface RingDrag {
 }
 
 /** The donor of a placed repair, where it is seen: the middle of what it covers and of what it takes. */
-function ringOf(spec: HandSpec | null, width: number, height: number) {
+function ringOf(spec: HandSpec | null, area: Box) {
   if (!spec || !('donor' in spec) || !spec.donor || !('strokes' in spec)) return null;
-  const box = boundsOfStrokes(spec.strokes, width, height);
+  const box = strokesWithin(spec.strokes, area);
   if (isEmpty(box)) return null;
   const cover: Point = [box.x + box.width / 2, box.y + box.height / 2];
   const first = spec.strokes[0].points[0];
@@ -100,7 +101,7 @@ export function HandLayer({
   const draft = useRef<HandSpec | null>(null);
   const gestures = useGestures(canvas, handle);
   const { mode, settings, size, floating, onShown } = hand;
-  const { width, height } = state.picture.facts;
+  const area = canvasOfState(state);
   const original = mode === 'reveal' && settings.revealOp === 'original';
   const brushed = mode === 'copy' || mode === 'blend' || mode === 'shade' || (mode === 'reveal' && !original);
   const placed = mode === 'copy' || mode === 'blend' ? handSpec(hand.repair) : null;
@@ -180,7 +181,7 @@ export function HandLayer({
         });
       }
       const spec = draft.current ?? placed;
-      const own = ringOf(spec, width, height);
+      const own = ringOf(spec, area);
       if (own && !hand.live.current) {
         thread(own.cover, own.donor, COLOURS.donor);
         ring(own.donor, own.radius, COLOURS.donor);
@@ -237,7 +238,7 @@ export function HandLayer({
       }
       if (keyboardCursor) drawCross(ctx, c.clientWidth / 2, c.clientHeight / 2);
     });
-  }, [handle, hand, mode, size, floating, donors, markers, keyboardCursor, donorHeld, placed, brushed, width, height]);
+  }, [handle, hand, mode, size, floating, donors, markers, keyboardCursor, donorHeld, placed, brushed, area]);
 
   useEffect(() => {
     draw();
@@ -275,7 +276,7 @@ export function HandLayer({
     }
     if (e.button === 2) return gestures.startPan(e);
     if (donorMode) {
-      const own = ringOf(placed, width, height);
+      const own = ringOf(placed, area);
       if (own && placed && 'donor' in placed && placed.donor) {
         const knob = apart(p, knobAt(own.donor, own.radius, placed.donor.turn, handle.scale())) < NEAR;
         if (knob || apart(p, own.donor) < Math.max(NEAR, own.radius * handle.scale())) {
@@ -319,7 +320,7 @@ export function HandLayer({
           from: [Math.round(donor.from[0] + p[0] - d.last[0]), Math.round(donor.from[1] + p[1] - d.last[1])],
         },
       } as HandSpec;
-    const own = ringOf(spec, width, height)!;
+    const own = ringOf(spec, area)!;
     const { turn, scale } = turnedBy(donor, own.donor, d.last, p);
     return { ...spec, donor: { ...donor, turn, scale } } as HandSpec;
   };

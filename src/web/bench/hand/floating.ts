@@ -1,5 +1,5 @@
 import type { HandSpec, Repair } from '../../../contract/document.ts';
-import { boundsOfShapes, type Point, type Shape } from '../../../core/mask/shapes.ts';
+import { boundsWithin, type Point, type Shape } from '../../../core/mask/shapes.ts';
 import { applyAffine } from '../../../core/raster/affine.ts';
 import type { Box } from '../../../core/raster/raster.ts';
 import { inverse, mapOf, PLAIN_POSE, type Pose } from '../../../core/repair/hand/donor.ts';
@@ -25,8 +25,8 @@ export interface Floating {
 export const UNBENT: Point[] = Array.from({ length: 9 }, () => [0, 0]);
 
 /** Lifts shapes; null when they lie outside the picture. */
-export function float(kind: Floating['kind'], shapes: Shape[], width: number, height: number): Floating | null {
-  const box = boundsOfShapes(shapes, width, height);
+export function float(kind: Floating['kind'], shapes: Shape[], area: Box): Floating | null {
+  const box = boundsWithin(shapes, area);
   if (box.width < 2 || box.height < 2) return null;
   const middle: Point = [box.x + box.width / 2, box.y + box.height / 2];
   return { kind, shapes, box, middle, at: middle, pose: PLAIN_POSE, bend: UNBENT, editing: null };
@@ -42,13 +42,8 @@ export const movedShapes = (shapes: readonly Shape[], dx: number, dy: number): S
   shapes.map((s) => moved(s, Math.round(dx), Math.round(dy)));
 
 /** The twin of a fault, lifted with as much around it as tells how it fits, and brought to the fault. */
-export function floatTwin(
-  shapes: Shape[],
-  twin: { at: Point; mirrored: boolean },
-  width: number,
-  height: number,
-): Floating | null {
-  const box = boundsOfShapes(shapes, width, height);
+export function floatTwin(shapes: Shape[], twin: { at: Point; mirrored: boolean }, area: Box): Floating | null {
+  const box = boundsWithin(shapes, area);
   const side = Math.max(24, 0.75 * Math.max(box.width, box.height));
   const square: Shape = {
     op: 'add',
@@ -58,7 +53,7 @@ export function floatTwin(
     width: Math.round(box.width + 2 * side),
     height: Math.round(box.height + 2 * side),
   };
-  const lifted = float('transplant', [square], width, height);
+  const lifted = float('transplant', [square], area);
   if (!lifted) return null;
   // Its middle, not the twin's, decides where it lies: at the picture's edge they differ.
   const dx = lifted.middle[0] - twin.at[0];
@@ -100,10 +95,10 @@ export function specOf(f: Floating, options: { direction: Direction; blended: bo
 }
 
 /** What floats when a placed patch or transplant is taken up again; null for other methods. */
-export function takenUp(repair: Repair, width: number, height: number): Floating | null {
+export function takenUp(repair: Repair, area: Box): Floating | null {
   const { spec } = repair.tries.find((t) => t.id === repair.chosen)!;
   if (spec.method !== 'patch' && spec.method !== 'transplant') return null;
-  const lifted = float(spec.method, spec.method === 'patch' ? spec.cover : spec.piece, width, height);
+  const lifted = float(spec.method, spec.method === 'patch' ? spec.cover : spec.piece, area);
   if (!lifted) return null;
   const { from, at, turn, scale, mirror } = spec.donor;
   const pose = { turn, scale, mirror };

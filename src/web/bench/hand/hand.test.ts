@@ -15,8 +15,7 @@ import {
 } from './floating.ts';
 import { donorAt, donorWarning, takenFrom } from './warnings.ts';
 
-const W = 1000;
-const H = 800;
+const AREA = { x: 0, y: 0, width: 1000, height: 800 };
 const area: Shape[] = [{ op: 'add', kind: 'box', x: 100, y: 200, width: 40, height: 60 }];
 const settings = { direction: 'to the good' as const, blended: true, feather: 4 };
 const repair = (spec: object, set: Partial<Repair> = {}): Repair =>
@@ -34,14 +33,14 @@ const repair = (spec: object, set: Partial<Repair> = {}): Repair =>
 
 describe('what floats', () => {
   test('a bad area dragged to a good one: the cover stays, the donor is where it was dragged', () => {
-    const f = float('patch', area, W, H)!;
+    const f = float('patch', area, AREA)!;
     expect(f.middle).toEqual([120, 230]);
     const spec = specOf({ ...f, at: [320.4, 150] }, settings);
     expect(spec).toMatchObject({ method: 'patch', cover: area, donor: { from: [320, 150], at: [120, 230] } });
   });
 
   test('a good area dragged onto a bad one: the cover moves, the donor is where it was outlined', () => {
-    const f = float('patch', area, W, H)!;
+    const f = float('patch', area, AREA)!;
     const spec = specOf({ ...f, at: [320.4, 150] }, { ...settings, direction: 'onto the bad' });
     expect(spec).toMatchObject({
       cover: [{ kind: 'box', x: 300, y: 120, width: 40, height: 60 }],
@@ -52,21 +51,21 @@ describe('what floats', () => {
 
   test('what was put down is taken up as it was', () => {
     const f = {
-      ...float('transplant', area, W, H)!,
+      ...float('transplant', area, AREA)!,
       at: [500, 400] as Point,
       pose: { turn: 30, scale: 1.5, mirror: 'across' as const },
     };
     const spec = specOf(f, settings);
-    const again = takenUp(repair(spec), W, H)!;
+    const again = takenUp(repair(spec), AREA)!;
     expect(again).toMatchObject({ kind: 'transplant', middle: f.middle, at: f.at, pose: f.pose, editing: 'r1' });
     expect(specOf(again, settings)).toEqual(spec);
-    const patch = specOf({ ...float('patch', area, W, H)!, at: [320, 150] }, settings);
-    expect(specOf(takenUp(repair(patch), W, H)!, settings)).toEqual(patch);
+    const patch = specOf({ ...float('patch', area, AREA)!, at: [320, 150] }, settings);
+    expect(specOf(takenUp(repair(patch), AREA)!, settings)).toEqual(patch);
   });
 
   test('its handles turn, grow and are mirrored with it; one that is dragged comes to lie where it was dragged', () => {
     const f = {
-      ...float('transplant', area, W, H)!,
+      ...float('transplant', area, AREA)!,
       at: [500, 400] as Point,
       pose: { turn: 90, scale: 2, mirror: 'none' as const },
     };
@@ -90,17 +89,17 @@ describe('what floats', () => {
   });
 
   test('a twin is lifted with its surroundings and brought to the fault, at the picture’s edge too', () => {
-    const f = floatTwin(area, { at: [600, 230], mirrored: true }, W, H)!;
+    const f = floatTwin(area, { at: [600, 230], mirrored: true }, AREA)!;
     expect(f.pose.mirror).toBe('across');
     expect(f.at).toEqual([120, 230]);
     expect(f.box.width).toBeGreaterThan(100);
-    const edge = floatTwin(area, { at: [985, 230], mirrored: true }, W, H)!;
+    const edge = floatTwin(area, { at: [985, 230], mirrored: true }, AREA)!;
     // Cut at the right edge, its middle lies further left; mirrored it comes to lie as much further right.
     expect(edge.at[0] - 120).toBeCloseTo(985 - edge.middle[0], 6);
   });
 
   test('nothing floats that lies beside the picture', () => {
-    expect(float('patch', [{ op: 'add', kind: 'box', x: -90, y: -90, width: 40, height: 40 }], W, H)).toBeNull();
+    expect(float('patch', [{ op: 'add', kind: 'box', x: -90, y: -90, width: 40, height: 40 }], AREA)).toBeNull();
   });
 });
 
@@ -122,6 +121,7 @@ describe('warnings of a travelling donor', () => {
       { id: 'f3', number: 3, kind: 'hair', shapes: movedShapes(area, 600, 0), margin: 1, feather: 0, state: 'treated' },
     ],
     layers: [],
+    steps: [],
     repairs: [repair({ method: 'copy', strokes: [stroke], donor })],
   };
   const own = { repairId: null, faultIds: ['f1'] };
@@ -131,7 +131,7 @@ describe('warnings of a travelling donor', () => {
     barred: Shape[] = [],
     as = own as Parameters<typeof donorWarning>[6],
     subject: Shape[] = [],
-  ) => donorWarning([x, y], 10, { width: W, height: H }, document, barred, subject, as);
+  ) => donorWarning([x, y], 10, AREA, document, barred, subject, as);
 
   test('an open fault, the fault itself, the edge, a barred area, a place already taken from', () => {
     expect(warn(420, 230)).toContain('fault 2');
@@ -154,9 +154,9 @@ describe('warnings of a travelling donor', () => {
 
   test('where pixels were taken from, turned donors too', () => {
     expect(donorAt(donor, [310, 290])).toEqual([510, 290]);
-    const box = takenFrom(repair({ method: 'copy', strokes: [stroke], donor: { ...donor, turn: 90 } }), W, H)!;
+    const box = takenFrom(repair({ method: 'copy', strokes: [stroke], donor: { ...donor, turn: 90 } }), AREA)!;
     expect(box.x + box.width / 2).toBeCloseTo(500, 0);
     expect(box.width).toBeGreaterThanOrEqual(20);
-    expect(takenFrom(repair({ method: 'fill' }), W, H)).toBeNull();
+    expect(takenFrom(repair({ method: 'fill' }), AREA)).toBeNull();
   });
 });

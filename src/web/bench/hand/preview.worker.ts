@@ -1,15 +1,23 @@
 // Renders repairs while they are being made, with the same core that commits them on the server. Pixels beneath come
 // from the server in blocks, when they are needed for the first time.
+import type { Point } from '../../../core/mask/shapes.ts';
 import { BlockPicture } from '../../../core/raster/blocks.ts';
-import { growWithin, isEmpty, type Box, type Raster } from '../../../core/raster/raster.ts';
+import { boxOf, growWithin, isEmpty, shiftBox, type Box, type Raster } from '../../../core/raster/raster.ts';
 import { copyPart, strokesReadBox } from '../../../core/repair/hand/copy.ts';
 import { compositeOver } from '../../../core/raster/patch.ts';
-import { readBox, renderRepair } from '../../../core/repair/registry.ts';
+import { readBox, renderRepair, shiftSpec } from '../../../core/repair/registry.ts';
 import type { HandSpec } from '../../../contract/document.ts';
 
 /** What the worker is asked. */
 export type ToPreview =
-  | { type: 'picture'; id: string; width: number; height: number; layer: string | null; repair: string | null }
+  | {
+      type: 'picture';
+      id: string;
+      /** source and canvas, px of the base */
+      area: Box;
+      layer: string | null;
+      repair: string | null;
+    }
   | {
       type: 'render';
       n: number;
@@ -28,7 +36,9 @@ export type FromPreview =
 const MOST = 12e6;
 const SIDE = 2048;
 
+/** what lies beneath; it begins at 0, 0, wherever the area's corner lies */
 let picture: BlockPicture | undefined;
+let corner: Point = [0, 0];
 let query = '';
 let path = '';
 let coming: Promise<unknown> = Promise.resolve();
@@ -47,7 +57,7 @@ async function bring(from: BlockPicture, box: Box): Promise<void> {
         height: Math.min(SIDE, wanted.y + wanted.height - y),
       };
       const answer = await fetch(
-        `${path}/pixels?x=${part.x}&y=${part.y}&width=${part.width}&height=${part.height}${query}`,
+        `${path}/pixels?x=${part.x + corner[0]}&y=${part.y + corner[1]}&width=${part.width}&height=${part.height}${query}`,
       );
       if (!answer.ok) throw new Error('The pixels beneath could not be read.');
       const about = JSON.parse(answer.headers.get('X-Raster')!) as Omit<Raster, 'data'>;
@@ -78,13 +88,16 @@ function toScreen({ width, height, channels, depth, data }: Raster): Uint8Clampe
   return out;
 }
 
-async function render({ n, spec, part, strength }: Extract<ToPreview, { type: 'render' }>) {
+async function render({ n, strength, ...asked }: Extract<ToPreview, { type: 'render' }>) {
   const from = picture!;
+  const [left, top] = corner;
+  const spec = shiftSpec(asked.spec, -left, -top);
+  const part = asked.part && shiftBox(asked.part, -left, -top);
   const { width, height } = from;
   const needed =
     spec.method === 'copy' && part
       ? strokesReadBox(spec.strokes, spec.donor, width, height, part)
-      : readBox(spec, width, height);
+      : readBox(spec, boxOf(from));
   if (!isEmpty(needed)) await at(growWithin(needed, 1, width, height));
   if (picture !== from) throw new Error('Another picture or place was begun meanwhile.');
   const patch = spec.method === 'copy' && part ? copyPart(from, spec, part) : renderRepair(from, spec).patch;
@@ -93,13 +106,14 @@ async function render({ n, spec, part, strength }: Extract<ToPreview, { type: 'r
   const seen = from.read(box);
   compositeOver(seen, box, patch, strength);
   const rgba = toScreen(seen);
-  const answer: FromPreview = { type: 'rendered', n, box, rgba };
+  const answer: FromPreview = { type: 'rendered', n, box: shiftBox(box, left, top), rgba };
   self.postMessage(answer, { transfer: [rgba.buffer] });
 }
 
 self.onmessage = ({ data }: MessageEvent<ToPreview>) => {
   if (data.type === 'picture') {
-    picture = new BlockPicture(data.width, data.height);
+    picture = new BlockPicture(data.area.width, data.area.height);
+    corner = [data.area.x, data.area.y];
     path = `/api/pictures/${data.id}`;
     query = data.repair ? `&repair=${data.repair}` : data.layer ? `&layer=${data.layer}` : '';
   } else {

@@ -3,9 +3,9 @@ import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { PictureState, PoseAnswer, PoseRequest } from '../../../contract/api.ts';
 import type { Fault, FaultKind, HandSpec, Repair } from '../../../contract/document.ts';
 import type { RevealMark } from '../../../core/mask/reveal.ts';
-import { boundsOfShapes, type Point, type Shape } from '../../../core/mask/shapes.ts';
+import { boundsWithin, type Point, type Shape } from '../../../core/mask/shapes.ts';
 import { boundsOfDab, DabWalker, type Brush, type Stroke, type StrokePoint } from '../../../core/mask/strokes.ts';
-import { growWithin, intersect, isEmpty, union } from '../../../core/raster/raster.ts';
+import { grow, intersect, isEmpty, union, type Box } from '../../../core/raster/raster.ts';
 import { PLAIN_POSE, type Donor, type Pose } from '../../../core/repair/hand/donor.ts';
 import type { Twin } from '../../../core/plan/twin.ts';
 import type { ShadeSpec } from '../../../core/repair/spec.ts';
@@ -13,6 +13,8 @@ import { pictureKey, send } from '../../lib/http.ts';
 import type { Edits } from '../../lib/edits.ts';
 import { float, floatTwin, specOf, takenUp, type Direction, type Floating } from './floating.ts';
 import { usePreview } from './usePreview.ts';
+import { fieldOf } from '../../../document/canvas.ts';
+import { canvasOfState } from '../../lib/canvas.ts';
 import { donorAt, donorWarning } from './warnings.ts';
 
 export const HAND_MODES = ['copy', 'blend', 'patch', 'transplant', 'shade', 'reveal'] as const;
@@ -80,6 +82,9 @@ export function strokeShapes(spec: HandSpec | null): Shape[] {
   }));
 }
 
+/** Where no picture is open. */
+const NOWHERE: Box = { x: 0, y: 0, width: 1, height: 1 };
+
 /** Everything behind the verbs that are done by hand: settings, donor, what floats, the stroke being painted. */
 export function useHand(options: {
   state: PictureState | undefined;
@@ -121,18 +126,24 @@ export function useHand(options: {
     setMessage,
   );
   const picture = state?.picture;
-  const width = picture?.facts.width ?? 1;
-  const height = picture?.facts.height ?? 1;
+  const area = state ? canvasOfState(state) : NOWHERE;
+  const steps = state?.document.steps;
   const stamp = state ? `${state.pixels.epoch}.${state.pixels.version}` : '';
   const set = useCallback((change: Partial<HandSettings>) => setSettings((s) => ({ ...s, ...change })), []);
 
   const begin = useCallback(
     (repairId: string | null) => {
-      if (!picture) return;
+      if (!picture || !steps) return;
       // A new repair lies on top of its layer; without one the layer is made, or it is the top of that kind's.
-      preview.begin({ id: picture.id, width, height, layer: layerId, repair: repairId, stamp });
+      preview.begin({
+        id: picture.id,
+        area: fieldOf({ steps }, picture.facts),
+        layer: layerId,
+        repair: repairId,
+        stamp,
+      });
     },
-    [picture, preview, width, height, layerId, stamp],
+    [picture, preview, steps, layerId, stamp],
   );
 
   // What was begun with another verb ends with it.
@@ -247,14 +258,14 @@ export function useHand(options: {
       if (!spec) return;
       const now = sessionFor(spec);
       const all = strokedSpec([...now.strokes, stroke(points)], donor)!;
-      const part = growWithin(dabs.map(boundsOfDab).reduce(union), 1, width, height);
+      const part = intersect(grow(dabs.map(boundsOfDab).reduce(union), 1), area);
       if (isEmpty(part)) return;
       if (all.method === 'copy') return preview.render(all, { part });
       if (resting && donor)
         preview.render({ method: 'copy', strokes: now.strokes.concat(stroke(points)), donor }, { part });
       else preview.render(all);
     },
-    [mode, donorFor, strokedSpec, stroke, sessionFor, preview, width, height],
+    [mode, donorFor, strokedSpec, stroke, sessionFor, preview, area],
   );
 
   const startStroke = useCallback(
@@ -296,7 +307,7 @@ export function useHand(options: {
         const [x, y] = fresh[fresh.length - 1];
         if (donor)
           setMessage(
-            donorWarning(donorAt(donor, [x, y]), size / 2, { width, height }, state.document, barred, subject, {
+            donorWarning(donorAt(donor, [x, y]), size / 2, area, state.document, barred, subject, {
               repairId: session.current?.repairId ?? null,
               faultIds: fault ? [fault.id] : [],
             }),
@@ -304,7 +315,7 @@ export function useHand(options: {
       }
       show(fresh);
     },
-    [mode, state, donorFor, size, width, height, barred, subject, fault, show],
+    [mode, state, donorFor, size, area, barred, subject, fault, show],
   );
 
   const place = useCallback(
@@ -317,10 +328,7 @@ export function useHand(options: {
       const own =
         fault &&
         !isEmpty(
-          intersect(
-            growWithin(boundsOfShapes(fault.shapes, width, height), Math.max(60, 2 * size), width, height),
-            boundsOfShapes(mark.shapes, width, height),
-          ),
+          intersect(grow(boundsWithin(fault.shapes, area), Math.max(60, 2 * size)), boundsWithin(mark.shapes, area)),
         )
           ? fault
           : undefined;
@@ -340,7 +348,7 @@ export function useHand(options: {
       if (!own && made.faultIds[0]) select([made.faultIds[0]], false);
       return made;
     },
-    [edits, fault, layerId, select, options.strength, width, height, size],
+    [edits, fault, layerId, select, options.strength, area, size],
   );
 
   const reveal = useCallback(
@@ -469,34 +477,34 @@ export function useHand(options: {
   const lift = useCallback(
     (shapes: Shape[]) => {
       if (mode !== 'patch' && mode !== 'transplant') return;
-      const f = float(mode, shapes, width, height);
+      const f = float(mode, shapes, area);
       if (!f) return setMessage('Nothing of this lies on the picture. Outline a place on it.');
       setMessage(null);
       begin(null);
       changeFloating(f);
     },
-    [mode, width, height, begin, changeFloating],
+    [mode, area, begin, changeFloating],
   );
   /** Lifts the twin of the chosen fault, brings it there and solves its pose. */
   const liftTwin = useCallback(
     (twin: Twin) => {
-      const f = fault && floatTwin(fault.shapes, twin, width, height);
+      const f = fault && floatTwin(fault.shapes, twin, area);
       if (!f) return;
       begin(null);
       changeFloating(f);
       void solve.current(f);
     },
-    [fault, width, height, begin, changeFloating],
+    [fault, area, begin, changeFloating],
   );
   /** Takes a placed patch or transplant up again. */
   const takeUp = useCallback(() => {
-    const f = repair && takenUp(repair, width, height);
+    const f = repair && takenUp(repair, area);
     const spec = handSpec(repair);
     if (!f || !spec || !('blended' in spec)) return;
     setSettings((s) => ({ ...s, blended: spec.blended, feather: spec.feather }));
     begin(repair!.id);
     changeFloating(f);
-  }, [repair, width, height, begin, changeFloating]);
+  }, [repair, area, begin, changeFloating]);
 
   const putDown = useCallback(() => {
     if (!floating) return;
@@ -525,7 +533,7 @@ export function useHand(options: {
             },
           ];
     const hidden = spec.method === 'transplant' && settings.hidden;
-    const everywhere: Shape = { op: 'add', kind: 'box', x: 0, y: 0, width, height };
+    const everywhere: Shape = { op: 'add', kind: 'box', ...area };
     void place(
       spec,
       { kind: 'object', shapes: cover },
@@ -537,7 +545,7 @@ export function useHand(options: {
         options.setMode('reveal');
       }
     });
-  }, [floating, settings, preview, edits, place, width, height, set, options]);
+  }, [floating, settings, preview, edits, place, area, set, options]);
 
   const solvePose = useCallback(
     async (given?: Floating) => {

@@ -55,8 +55,8 @@ export interface Preview {
   /** Names the picture and what lies beneath; everything shown so far goes. */
   begin(at: {
     id: string;
-    width: number;
-    height: number;
+    /** source and canvas */
+    area: Box;
     layer: string | null;
     repair: string | null;
     /** names the state of the pixels; what was read of the same one is kept */
@@ -137,12 +137,12 @@ export function usePreview(onShown: () => void, onFailed: (message: string) => v
     };
     return {
       sheet: s.sheet,
-      begin({ id, width, height, layer, repair, stamp }) {
+      begin({ id, area, layer, repair, stamp }) {
         clear();
         const name = [id, layer, repair, stamp].join();
         if (name === s.name) return;
         s.name = name;
-        send({ type: 'picture', id, width, height, layer, repair });
+        send({ type: 'picture', id, area, layer, repair });
       },
       render(spec, { part, strength = 1, alone: only = false } = {}) {
         const asked: Asked = { spec, part: part ?? null, strength, alone: only, moved: s.moved };

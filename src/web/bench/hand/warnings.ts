@@ -1,8 +1,8 @@
 import type { PictureDocument, Repair } from '../../../contract/document.ts';
 import { rasterise, type Point, type Shape } from '../../../core/mask/shapes.ts';
-import { boundsOfStrokes } from '../../../core/mask/strokes.ts';
+import { strokesWithin } from '../../../core/mask/strokes.ts';
 import { applyAffine } from '../../../core/raster/affine.ts';
-import { intersect, isEmpty, type Box } from '../../../core/raster/raster.ts';
+import { contains, intersect, isEmpty, type Box } from '../../../core/raster/raster.ts';
 import { mapOf, type Donor } from '../../../core/repair/hand/donor.ts';
 
 /** px within which something counts as ahead of a travelling donor. */
@@ -18,10 +18,10 @@ export const donorAt = (donor: Donor, brush: Point): Point =>
   applyAffine(mapOf(donor.from, donor.at, donor, true), ...brush);
 
 /** The box of the pixels that a repair by hand along strokes took from elsewhere; null for other methods. */
-export function takenFrom(repair: Repair, width: number, height: number): Box | null {
+export function takenFrom(repair: Repair, area: Box): Box | null {
   const { spec } = repair.tries.find((t) => t.id === repair.chosen)!;
   if ((spec.method !== 'copy' && spec.method !== 'blend') || !spec.donor) return null;
-  const box = boundsOfStrokes(spec.strokes, width, height);
+  const box = strokesWithin(spec.strokes, area);
   if (isEmpty(box)) return null;
   const map = mapOf(spec.donor.from, spec.donor.at, spec.donor, true);
   const corners = [
@@ -49,7 +49,7 @@ export function takenFrom(repair: Repair, width: number, height: number): Box | 
 export function donorWarning(
   at: Point,
   radius: number,
-  picture: { width: number; height: number },
+  area: Box,
   document: PictureDocument,
   barred: readonly Shape[],
   /** the outlined subject, which lends nothing */
@@ -63,7 +63,7 @@ export function donorWarning(
     width: Math.ceil(2 * r),
     height: Math.ceil(2 * r),
   };
-  if (at[0] - radius < 0 || at[1] - radius < 0 || at[0] + radius > picture.width || at[1] + radius > picture.height)
+  if (!contains(area, { x: at[0] - radius, y: at[1] - radius, width: 2 * radius, height: 2 * radius }))
     return 'The donor runs over the edge of the picture: nothing is put down there.';
   for (const f of document.faults) {
     if (f.state === 'open' && meets(f.shapes, box))
@@ -75,7 +75,7 @@ export function donorWarning(
   if (meets(barred, box)) return 'The donor runs onto the barred area.';
   for (const repair of document.repairs) {
     if (repair.id === own.repairId || !repair.visible) continue;
-    const used = takenFrom(repair, picture.width, picture.height);
+    const used = takenFrom(repair, area);
     if (used && !isEmpty(intersect(used, box)))
       return 'Another repair already took pixels from here: a repeat is easily seen.';
   }

@@ -4,6 +4,7 @@ import { proposeCover } from '../../../core/plan/cover.ts';
 import { count, millimetres } from '../../lib/format.ts';
 import { Button } from '../../ui/controls.tsx';
 import { Slider } from '../../ui/sliders.tsx';
+import { canvasOfState } from '../../lib/canvas.ts';
 import { factsOf } from '../../worklist/rows.ts';
 import { useBench } from '../useBench.ts';
 
@@ -12,7 +13,7 @@ export function CoverPart() {
   const { state, fault, edits, viewing, treating } = useBench();
   const [local, setLocal] = useState<{ margin?: number; feather?: number }>({});
   if (!fault) return null;
-  const { width, height } = state.picture.facts;
+  const { width, height } = canvasOfState(state);
   const facts = factsOf(fault, state);
   const mm = (px: number) => atDelivery(px, Math.max(width, height), viewing);
   const { bounds } = facts;

@@ -5,6 +5,7 @@ import type { Repair } from '../../../contract/document.ts';
 import { thumbnailFrame, type CloseLook } from '../../../core/plan/cover.ts';
 import { boxAround, type Box } from '../../../core/raster/raster.ts';
 import { pieceOf } from '../../lib/api.ts';
+import { canvasOfState } from '../../lib/canvas.ts';
 import type { Edits } from '../../lib/edits.ts';
 import { theme } from '../../theme.ts';
 import { Button } from '../../ui/controls.tsx';
@@ -127,7 +128,7 @@ export function TryThumb({
   }, [isChosen]);
   const { spec } = repair.tries.find((t) => t.id === tryId)!;
   const style = spec.method === 'fill' ? spec.style : spec.method;
-  const { id, facts } = state.picture;
+  const canvas = canvasOfState(state);
   if (!status) {
     return (
       <li>
@@ -143,9 +144,9 @@ export function TryThumb({
   const { box, key } = status;
   const fault = state.document.faults.find((f) => f.id === repair.faultIds[0]);
   const look = repair.faultIds.length === 1 && fault ? thumbnailFrame(factsOf(fault, state)) : lookAt(box);
-  const width = Math.min(facts.width, facts.height, 900, look.side);
-  const piece = boxAround(look.middle, { width, height: (width * 64) / 88 }, facts);
-  const url = `/api/pictures/${id}/renderings/${key}`;
+  const width = Math.min(canvas.width, canvas.height, 900, look.side);
+  const piece = boxAround(look.middle, { width, height: (width * 64) / 88 }, canvas);
+  const url = `/api/pictures/${state.picture.id}/renderings/${key}`;
   const preview: Preview = { url, box };
   return (
     <li ref={row}>
