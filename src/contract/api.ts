@@ -213,6 +213,7 @@ export type ServerEvent =
   | { type: 'jobs' };
 
 export const exportFormats = ['png', 'tiff', 'jpeg', 'ora', 'covers'] as const;
+export type ExportFormat = (typeof exportFormats)[number];
 export const exportQuerySchema = z.object({
   format: z.enum(exportFormats),
   quality: z.coerce.number().int().min(1).max(100).default(92),

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { FINDER_NAMES, type FinderName } from '../core/find/survey.ts';
+import type { TracedStrand } from '../core/find/strand/strand.ts';
 import { FAULT_KINDS } from '../core/faults/kinds.ts';
 import { idSchema } from './document.ts';
 import { pointSchema, shapesSchema } from './shapes.ts';
@@ -43,6 +44,12 @@ export interface Survey {
   request: SurveyRequest;
   finds: SurveyFind[];
 }
+
+/** A survey as the interface shows it: those in the worklist are named by their fault. */
+export type SurveyView = Survey & { taken: Record<string, string> };
+
+/** What is told of a traced strand. */
+export type TraceAnswer = Pick<TracedStrand, 'width' | 'blur' | 'contrast' | 'length' | 'certainty'>;
 
 export const decisionSchema = z.object({
   ids: z.array(z.string().max(20)).min(1).max(50_000),

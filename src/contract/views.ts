@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { idSchema } from './document.ts';
 
 /** What tiles show; `changes` are the repairs alone on grey, `only-ID` those of one layer. */
 export const tileViewSchema = z.union([
@@ -9,3 +10,38 @@ export const tileViewSchema = z.union([
     .transform((v) => v as `only-${string}`),
 ]);
 export type TileView = z.infer<typeof tileViewSchema>;
+
+const whole = z.coerce.number().int().min(0).max(1_000_000);
+const place = z.coerce.number().int().min(-200_000).max(1_000_000);
+/** names a state of the pixels: a picture that is asked for under one may be kept */
+export const versionSchema = z.string().max(60).optional();
+
+/** One tile; px of its level, from the canvas' corner on. */
+export const tileSchema = z.object({
+  id: idSchema,
+  view: tileViewSchema,
+  version: z.string().max(60),
+  level: whole,
+  x: whole,
+  y: whole,
+});
+
+/** A box of the picture, px of the base, or all of it, at most `side` px large. */
+export const closeUpSchema = z.object({
+  x: place.optional(),
+  y: place.optional(),
+  width: whole.min(1).optional(),
+  height: whole.min(1).optional(),
+  side: whole.min(16).max(1024),
+  view: z.enum(['repaired', 'original']).default('repaired'),
+  v: versionSchema,
+});
+
+/** A rendering by its hash, or the sketch of a try. */
+export const keySchema = z.object({
+  id: idSchema,
+  key: z.string().regex(/^([0-9a-f]{64}|sketch-[a-z0-9]{8,40})$/),
+});
+const side = whole.min(1).max(1024);
+/** A box of the picture as it would be with a try in use. */
+export const tryViewSchema = z.object({ x: place, y: place, width: side, height: side, v: versionSchema });

@@ -1,8 +1,9 @@
 import { Router } from 'express';
-import { exportQuerySchema } from '../../contract/api.ts';
+import { EXPORTS } from '../../contract/addresses.ts';
 import { newId } from '../../contract/ids.ts';
 import type { Studio } from '../studio.ts';
-import { idOf, signalOf } from './requests.ts';
+import { signalOf } from './requests.ts';
+import { serve } from './serve.ts';
 
 const MEDIA = {
   png: ['image/png', 'png'],
@@ -15,22 +16,18 @@ const MEDIA = {
 /** Files for delivery. */
 export function exportRoutes({ exports, tasks }: Studio): Router {
   const routes = Router();
-  /** Waits for all renderings; refuses with what is missing, so that a window can say so before it saves a file. */
-  routes.get('/pictures/:id/export/ready', async (req, res) => {
-    const { missing } = exportQuerySchema.pick({ missing: true }).parse(req.query);
-    res.json({ repairs: await exports.ready(idOf(req), missing, signalOf(res)) });
-  });
-  routes.get('/pictures/:id/export', async (req, res) => {
-    const asked = exportQuerySchema.parse(req.query);
-    const id = idOf(req);
+  serve(routes, EXPORTS.ready, async ({ params: { id }, query: { missing }, res }) => ({
+    repairs: await exports.ready(id, missing, signalOf(res)),
+  }));
+  serve(routes, EXPORTS.file, async ({ params: { id }, query, res }) => {
     const { name, bytes } = await tasks.run(
       id,
-      `Export ${asked.format.toUpperCase()}`,
-      (signal, onProgress) => exports.make(id, asked, { signal, onProgress }),
+      `Export ${query.format.toUpperCase()}`,
+      (signal, onProgress) => exports.make(id, query, { signal, onProgress }),
       newId(),
       signalOf(res),
     );
-    const [type, ending] = MEDIA[asked.format];
+    const [type, ending] = MEDIA[query.format];
     res
       .attachment(`${name.replace(/\.[a-z0-9]+$/i, '')} repaired.${ending}`)
       .type(type)

@@ -1,27 +1,27 @@
 import { Router } from 'express';
-import { jobPatchSchema, newJobSchema } from '../../contract/studio.ts';
+import { JOBS } from '../../contract/addresses.ts';
 import type { Studio } from '../studio.ts';
-import { idOf } from './requests.ts';
+import { serve } from './serve.ts';
 
 /** Jobs. */
 export function jobRoutes(studio: Studio): Router {
   const { store, events } = studio;
   const routes = Router();
-  routes.get('/jobs', async (_, res) => void res.json(await store.listJobs()));
-  routes.post('/jobs', async (req, res) => {
-    const id = await store.createJob(newJobSchema.parse(req.body));
+  serve(routes, JOBS.list, () => store.listJobs());
+  serve(routes, JOBS.create, async ({ body }) => {
+    const id = await store.createJob(body);
     events.send({ type: 'jobs' });
-    res.status(201).json({ id });
+    return { id };
   });
-  routes.patch('/jobs/:id', async (req, res) => {
-    await store.changeJob(idOf(req), jobPatchSchema.parse(req.body));
+  serve(routes, JOBS.change, async ({ params, body }) => {
+    await store.changeJob(params.id, body);
     events.send({ type: 'jobs' });
-    res.json({});
+    return {};
   });
-  routes.delete('/jobs/:id', async (req, res) => {
-    await studio.removeJob(idOf(req));
+  serve(routes, JOBS.remove, async ({ params }) => {
+    await studio.removeJob(params.id);
     events.send({ type: 'jobs' });
-    res.json({});
+    return {};
   });
   return routes;
 }

@@ -1,15 +1,12 @@
 import { Router, type Request } from 'express';
-import { z } from 'zod';
-import { editSchema, fillRequestSchema, workSchema, type EditAnswer, type StepAnswer } from '../../contract/api.ts';
-import { traceRequestSchema, treatRequestSchema } from '../../contract/survey.ts';
-import { Refused } from '../../contract/refused.ts';
-import { traceFault } from '../services/surveys.ts';
+import { PICTURES } from '../../contract/addresses.ts';
+import type { EditAnswer } from '../../contract/api.ts';
+import { newId } from '../../contract/ids.ts';
+import type { TraceAnswer } from '../../contract/survey.ts';
+import { startMesh, traceFault } from '../services/surveys.ts';
 import type { Studio } from '../studio.ts';
-import { idOf, requestName, signalOf } from './requests.ts';
-
-const sinceSchema = z.object({ since: z.string().max(60).optional() });
-/** What the window knows, with which a request that changes something is sent. */
-const KNOWN = 'X-Known-State';
+import { known, knownState, requestName, signalOf } from './requests.ts';
+import { serve } from './serve.ts';
 
 /** A picture's document: reading it, changing it, undo and redo, fills, the time spent. */
 export function pictureRoutes(studio: Studio): Router {
@@ -17,78 +14,64 @@ export function pictureRoutes(studio: Studio): Router {
   const routes = Router();
 
   /** Does something to a picture and answers what it changed: since the window's own mark, or else since just before. */
-  const changed = async (req: Request, work: (id: string) => Promise<void>): Promise<EditAnswer> => {
-    const id = idOf(req);
-    const { since } = sinceSchema.parse({ since: req.get(KNOWN) });
-    return pictures.use(id, async (picture) => {
-      const mark = since ?? pictures.markOf(picture);
-      await work(id);
+  const changed = (req: Request, id: string, work: () => Promise<unknown>): Promise<EditAnswer> =>
+    pictures.use(id, async (picture) => {
+      const mark = knownState(req) ?? pictures.markOf(picture);
+      await work();
       return pictures.changesOf(picture, mark) ?? pictures.state(id);
     });
-  };
 
-  routes.get('/pictures/:id', async (req, res) => {
-    const { since } = sinceSchema.parse(req.query);
-    res.json(since ? await pictures.since(idOf(req), since) : await pictures.state(idOf(req)));
-  });
-  routes.delete('/pictures/:id', async (req, res) => {
-    await studio.removePicture(idOf(req));
+  serve(routes, PICTURES.read, ({ params: { id }, query: { since } }) =>
+    since ? pictures.since(id, since) : pictures.state(id),
+  );
+  serve(routes, PICTURES.remove, async ({ params: { id } }) => {
+    await studio.removePicture(id);
     events.send({ type: 'jobs' });
-    res.json({});
+    return {};
   });
-  routes.post('/pictures/:id/edits', async (req, res) => {
-    const edit = editSchema.parse(req.body);
-    res.json(await changed(req, (id) => editing.edit(id, edit, requestName(req, 'edits')).then(() => undefined)));
-  });
+  serve(routes, PICTURES.edit, ({ params: { id }, body, req }) =>
+    changed(req, id, () => editing.edit(id, body, requestName(req, 'edits'))),
+  );
   for (const [route, direction] of [
     ['undo', -1],
     ['redo', 1],
-  ] as const) {
-    routes.post(`/pictures/:id/${route}`, async (req, res) => {
+  ] as const)
+    serve(routes, PICTURES[route], async ({ params: { id }, req }) => {
       let label: string | null = null;
-      const changes = await changed(req, async (id) => {
+      const changes = await changed(req, id, async () => {
         label = await editing.step(id, direction, requestName(req, route));
       });
-      res.json({ label, changes } satisfies StepAnswer);
+      return { label, changes };
     });
-  }
-  routes.post('/pictures/:id/fills', async (req, res) => {
-    const fill = fillRequestSchema.parse(req.body);
-    res.status(202).json(await editing.fill(idOf(req), fill, requestName(req, 'fills')));
-  });
-  routes.post('/pictures/:id/treat', async (req, res) => {
-    const { faultIds } = treatRequestSchema.parse(req.body);
-    res.status(202).json(await editing.treat(idOf(req), faultIds, requestName(req, 'treat')));
-  });
-  routes.post('/pictures/:id/trace', async (req, res) => {
-    const { points } = traceRequestSchema.parse(req.body);
+  serve(routes, PICTURES.fill, ({ params: { id }, body, req }) => editing.fill(id, body, requestName(req, 'fills')));
+  serve(routes, PICTURES.treat, ({ params: { id }, body, req }) =>
+    editing.treat(id, body.faultIds, requestName(req, 'treat')),
+  );
+  serve(routes, PICTURES.trace, async ({ params: { id }, body, req, res }) => {
     const signal = signalOf(res);
-    let strand: unknown;
-    const changes = await changed(req, async (id) => {
-      strand = await traceFault(studio, id, points, requestName(req, 'trace'), signal);
+    let strand: TraceAnswer | undefined;
+    const changes = await changed(req, id, async () => {
+      strand = await traceFault(studio, id, body.points, requestName(req, 'trace'), signal);
     });
-    res.json({ strand, changes });
+    return { strand: strand!, changes };
   });
-  /** Renders again what could not be rendered. */
-  routes.post('/pictures/:id/renderings', async (req, res) => {
-    await renderings.retry(idOf(req));
-    res.status(202).json({});
+  serve(routes, PICTURES.mesh, async ({ params: { id }, body }) => {
+    const taskId = newId();
+    await startMesh(studio, id, body.faultIds, taskId);
+    return { taskId };
   });
-
-  routes.get('/pictures/:id/work', async (req, res) => {
-    await known(studio, idOf(req));
-    res.json(await store.workLog(idOf(req)));
+  serve(routes, PICTURES.renderAgain, async ({ params: { id } }) => {
+    await renderings.retry(id);
+    return {};
   });
-  routes.post('/pictures/:id/work', async (req, res) => {
-    const { kind, seconds } = workSchema.parse(req.body);
-    await known(studio, idOf(req));
-    await store.logWork(idOf(req), kind, seconds);
-    res.json(await store.workLog(idOf(req)));
+  serve(routes, PICTURES.work, async ({ params: { id } }) => {
+    await known(studio, id);
+    return store.workLog(id);
+  });
+  serve(routes, PICTURES.logWork, async ({ params: { id }, body: { kind, seconds } }) => {
+    await known(studio, id);
+    await store.logWork(id, kind, seconds);
+    return store.workLog(id);
   });
   return routes;
-}
-
-/** @throws Refused when there is no such picture */
-export async function known({ store }: Studio, id: string): Promise<void> {
-  if (!(await store.picture(id))) throw new Refused('This picture no longer exists.', 404);
 }

@@ -1,20 +1,26 @@
 import { createHash } from 'node:crypto';
 import type { Request, Response } from 'express';
 import { z } from 'zod';
-import { idSchema } from '../../contract/document.ts';
+import { KNOWN_STATE, ONCE } from '../../contract/endpoint.ts';
+import { Refused } from '../../contract/refused.ts';
 import type { RequestName } from '../store/journal.ts';
+import type { Studio } from '../studio.ts';
 
 /** For what never changes under its address. */
 export const FOREVER = 'private, max-age=31536000, immutable';
 
-/** The id in a request's path. */
-export const idOf = (req: Request, name = 'id'): string => z.object({ [name]: idSchema }).parse(req.params)[name];
+/** What the window knows, with which a request that changes something is sent. */
+export const knownState = (req: Request): string | undefined =>
+  z.string().max(60).optional().parse(req.get(KNOWN_STATE));
 
-const keySchema = z.object({ 'Idempotency-Key': z.string().min(1).max(64).optional() });
+/** @throws Refused when there is no such picture */
+export async function known({ store }: Studio, id: string): Promise<void> {
+  if (!(await store.picture(id))) throw new Refused('This picture no longer exists.', 404);
+}
 
 /** The name under which a request is done only once for a picture and a route, however often it comes. */
 export function requestName(req: Request, route: string): RequestName | undefined {
-  const { 'Idempotency-Key': name } = keySchema.parse({ 'Idempotency-Key': req.get('Idempotency-Key') });
+  const name = z.string().min(1).max(64).optional().parse(req.get(ONCE));
   if (!name) return undefined;
   const digest = createHash('sha256')
     .update(JSON.stringify(req.body ?? null))

@@ -1,40 +1,30 @@
 import { Router } from 'express';
-import { acceptSchema, decisionSchema, meshRequestSchema, surveyRequestSchema } from '../../contract/survey.ts';
-import { acceptFinds, readSurvey, startMesh, startSurvey } from '../services/surveys.ts';
+import { SURVEYS } from '../../contract/addresses.ts';
 import { newId } from '../../contract/ids.ts';
+import { acceptFinds, readSurvey, startSurvey } from '../services/surveys.ts';
 import type { Studio } from '../studio.ts';
-import { known } from './pictures.ts';
-import { idOf, requestName } from './requests.ts';
+import { known, requestName } from './requests.ts';
+import { serve } from './serve.ts';
 
-/** Surveys of pictures, and meshes completed from traced strands. */
+/** Surveys of pictures. */
 export function surveyRoutes(studio: Studio): Router {
-  const { store } = studio;
   const routes = Router();
-  routes.post('/pictures/:id/survey', async (req, res) => {
-    const request = surveyRequestSchema.parse(req.body ?? {});
-    await known(studio, idOf(req));
+  serve(routes, SURVEYS.start, async ({ params: { id }, body }) => {
+    await known(studio, id);
     const taskId = newId();
-    startSurvey(studio, idOf(req), request, taskId);
-    res.status(202).json({ taskId });
+    startSurvey(studio, id, body, taskId);
+    return { taskId };
   });
-  routes.get('/pictures/:id/survey', async (req, res) => {
-    await known(studio, idOf(req));
-    res.json(await readSurvey(studio, idOf(req)));
+  serve(routes, SURVEYS.read, async ({ params: { id } }) => {
+    await known(studio, id);
+    return readSurvey(studio, id);
   });
-  routes.post('/pictures/:id/survey/decisions', async (req, res) => {
-    const { ids, rejected } = decisionSchema.parse(req.body);
-    await store.decide(idOf(req), ids, rejected);
-    res.json({});
+  serve(routes, SURVEYS.decide, async ({ params: { id }, body: { ids, rejected } }) => {
+    await studio.store.decide(id, ids, rejected);
+    return {};
   });
-  routes.post('/pictures/:id/survey/accept', async (req, res) => {
-    const { ids } = acceptSchema.parse(req.body);
-    res.json({ taken: await acceptFinds(studio, idOf(req), ids, requestName(req, 'accept')) });
-  });
-  routes.post('/pictures/:id/mesh', async (req, res) => {
-    const { faultIds } = meshRequestSchema.parse(req.body);
-    const taskId = newId();
-    await startMesh(studio, idOf(req), faultIds, taskId);
-    res.status(202).json({ taskId });
-  });
+  serve(routes, SURVEYS.accept, async ({ params: { id }, body: { ids }, req }) => ({
+    taken: await acceptFinds(studio, id, ids, requestName(req, 'accept')),
+  }));
   return routes;
 }

@@ -1,14 +1,15 @@
 import { Router } from 'express';
+import { TASKS } from '../../contract/addresses.ts';
 import type { Studio } from '../studio.ts';
-import { idOf } from './requests.ts';
+import { serve } from './serve.ts';
 
 const BEAT_MS = 20_000;
 
 /** Long work: cancelling it, and hearing of it and of all else that happens. */
 export function taskRoutes({ tasks, events }: Studio): Router {
   const routes = Router();
-  routes.delete('/tasks/:id', (req, res) => void res.json({ cancelled: tasks.cancel(idOf(req)) }));
-  routes.get('/events', (req, res) => {
+  serve(routes, TASKS.stop, ({ params: { id } }) => ({ cancelled: tasks.cancel(id) }));
+  serve(routes, TASKS.events, ({ req, res }) => {
     res.set({ 'Content-Type': 'text/event-stream', 'Cache-Control': 'no-store', Connection: 'keep-alive' });
     res.flushHeaders();
     res.write(': open\n\n');

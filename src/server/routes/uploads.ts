@@ -2,18 +2,15 @@ import { createWriteStream } from 'node:fs';
 import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Router, type Request, type Response } from 'express';
-import { z } from 'zod';
-import { idSchema } from '../../contract/document.ts';
-import { plainName } from '../../contract/shapes.ts';
+import { JOBS } from '../../contract/addresses.ts';
 import { Refused } from '../../contract/refused.ts';
 import { takeIn } from '../services/intake.ts';
 import { diskFull, needRoom, saysFull } from '../store/disk.ts';
 import { newId } from '../../contract/ids.ts';
 import type { Studio } from '../studio.ts';
 import { Cancelled } from '../work/tasks.ts';
-import { idOf, signalOf } from './requests.ts';
-
-const querySchema = z.object({ name: plainName(255), task: idSchema.optional() });
+import { signalOf } from './requests.ts';
+import { serve } from './serve.ts';
 
 /** Room left beside a file on its way in, bytes: it is written twice before the first copy goes. */
 const SPARE = 14e6;
@@ -50,9 +47,14 @@ function write(req: Request, path: string, most: number, tooLarge: (bytes: numbe
 }
 
 /** A picture comes in as the bare file; its name and the task to report under stand in the query. @returns its id */
-async function receivePicture(studio: Studio, jobId: string, req: Request, res: Response): Promise<string> {
+async function receivePicture(
+  studio: Studio,
+  jobId: string,
+  { name, task }: { name: string; task?: string },
+  req: Request,
+  res: Response,
+): Promise<string> {
   const { limits, incoming, tasks, store } = studio;
-  const { name, task } = querySchema.parse(req.query);
   const most = limits.megabytes * 1e6;
   const declared = Number(req.headers['content-length'] ?? 0);
   const tooLarge = (bytes: number) =>
@@ -84,10 +86,10 @@ async function receivePicture(studio: Studio, jobId: string, req: Request, res: 
 /** Files on their way in, whatever they say they are: nothing else may read them first. */
 export function uploadRoutes(studio: Studio): Router {
   const routes = Router();
-  routes.post('/jobs/:id/pictures', async (req, res) => {
-    const id = await receivePicture(studio, idOf(req), req, res);
+  serve(routes, JOBS.takeIn, async ({ params, query, req, res }) => {
+    const id = await receivePicture(studio, params.id, query, req, res);
     studio.events.send({ type: 'jobs' });
-    res.status(201).json({ id });
+    return { id };
   });
   return routes;
 }

@@ -1,4 +1,4 @@
-import type { SurveyFind, Survey, SurveyRequest } from '../../contract/survey.ts';
+import type { SurveyFind, SurveyRequest, SurveyView, TraceAnswer } from '../../contract/survey.ts';
 import type { FaultKind } from '../../contract/document.ts';
 import { shiftPoints, shiftShapes, type Point, type Shape } from '../../core/mask/shapes.ts';
 import { shiftBox } from '../../core/raster/raster.ts';
@@ -76,10 +76,7 @@ async function survey(
 }
 
 /** A survey as the interface shows it: rejected ones marked, those in the worklist named by their fault. */
-export async function readSurvey(
-  { store, pictures }: Parts,
-  id: string,
-): Promise<(Survey & { taken: Record<string, string> }) | null> {
+export async function readSurvey({ store, pictures }: Parts, id: string): Promise<SurveyView | null> {
   const survey = await store.survey(id);
   if (!survey) return null;
   const { faults } = await pictures.use(id, ({ document }) => document);
@@ -181,6 +178,3 @@ export async function traceFault(
   const edit = { type: 'addFault' as const, kind, shapes, line: { points: line, width, blur } };
   return editing.edit(id, edit, request, { width, blur, contrast, length, certainty });
 }
-
-/** What is told of a traced strand. */
-export type TraceAnswer = Pick<TracedStrand, 'width' | 'blur' | 'contrast' | 'length' | 'certainty'>;

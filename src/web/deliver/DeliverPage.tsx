@@ -1,9 +1,11 @@
 import { useState } from 'react';
 import { useParams } from 'react-router';
 import styled from 'styled-components';
-import { mutate } from 'swr';
-import { useJobs, usePicture } from '../lib/api.ts';
-import { get, send } from '../lib/http.ts';
+import { refreshJobs, stampOf, useJobs, usePicture } from '../lib/api.ts';
+import { EXPORTS, JOBS, PICTURES, VIEWS } from '../../contract/addresses.ts';
+import type { ExportFormat } from '../../contract/api.ts';
+import { addressOf } from '../../contract/endpoint.ts';
+import { call } from '../lib/http.ts';
 import { plural } from '../lib/format.ts';
 import { theme } from '../theme.ts';
 import { Button, Check } from '../ui/controls.tsx';
@@ -79,7 +81,7 @@ export default function DeliverPage() {
   const [quality, setQuality] = useState(92);
   const [place, setPlace] = useState<'keep' | 'leave'>('keep');
   const [waiting, setWaiting] = useState<{ format: string; stop: AbortController } | null>(null);
-  const [refusal, setRefusal] = useState<{ format: string; message: string } | null>(null);
+  const [refusal, setRefusal] = useState<{ format: ExportFormat | null; message: string } | null>(null);
   const job = jobs?.find((j) => j.id === data?.picture.jobId);
   if (!data) {
     return (
@@ -96,19 +98,19 @@ export default function DeliverPage() {
   const { picture, document: doc, statuses, pixels } = data;
   const { depth } = picture.facts;
   const pending = statuses.filter((s) => s.state === 'working' || s.state === 'stale').length;
-  const whole = 'side=800';
+  const names = { id: pictureId };
   const failed = statuses.filter((s) => s.state === 'failed');
   const numbers = doc.repairs
     .filter((r) => failed.some((s) => s.id === r.id))
     .flatMap((r) => doc.faults.filter((f) => r.faultIds.includes(f.id)).map((f) => f.number));
   /** Waits until everything asked for is in the picture, then saves it; what is missing is said first. */
-  const export_ = async (format: string, missing: 'refuse' | 'leave' = 'refuse') => {
+  const export_ = async (format: ExportFormat, missing: 'refuse' | 'leave' = 'refuse') => {
     const stop = new AbortController();
     setRefusal(null);
     setWaiting({ format, stop });
     try {
-      await get(`/api/pictures/${pictureId}/export/ready?missing=${missing}`, stop.signal);
-      save(`/api/pictures/${pictureId}/export?format=${format}&quality=${quality}&missing=${missing}&place=${place}`);
+      await call(EXPORTS.ready, names, { query: { missing }, signal: stop.signal });
+      save(addressOf(EXPORTS.file, names, { format, quality, missing, place }));
     } catch (e) {
       if (!stop.signal.aborted) setRefusal({ format, message: (e as Error).message });
     } finally {
@@ -117,11 +119,9 @@ export default function DeliverPage() {
   };
   const again = () => {
     setRefusal(null);
-    void send('POST', `/api/pictures/${pictureId}/renderings`).catch((e: Error) =>
-      setRefusal({ format: '', message: e.message }),
-    );
+    void call(PICTURES.renderAgain, names).catch((e: Error) => setRefusal({ format: null, message: e.message }));
   };
-  const formats = [
+  const formats: Array<{ format: ExportFormat; name: string; text: string }> = [
     {
       format: 'png',
       name: 'PNG',
@@ -166,7 +166,7 @@ export default function DeliverPage() {
                     Render again
                   </Button>
                   {refusal?.format && (
-                    <Button onPress={() => void export_(refusal.format, 'leave')}>
+                    <Button onPress={() => void export_(refusal.format!, 'leave')}>
                       Export {formats.find((f) => f.format === refusal.format)?.name} without
                     </Button>
                   )}
@@ -177,14 +177,14 @@ export default function DeliverPage() {
           <Pair>
             <figure>
               <img
-                src={`/api/pictures/${pictureId}/close-up?${whole}&view=original&v=${pixels.epoch}`}
+                src={addressOf(VIEWS.closeUp, names, { side: 800, view: 'original', v: pixels.epoch })}
                 alt="The picture as it came in"
               />
               <figcaption>As it came in</figcaption>
             </figure>
             <figure>
               <img
-                src={`/api/pictures/${pictureId}/close-up?${whole}&v=${pixels.epoch}.${pixels.version}`}
+                src={addressOf(VIEWS.closeUp, names, { side: 800, v: stampOf(pixels) })}
                 alt="The picture with its repairs"
               />
               <figcaption>With its repairs</figcaption>
@@ -225,8 +225,8 @@ export default function DeliverPage() {
             <div style={{ display: 'flex', gap: 14, alignItems: 'center' }}>
               <Button
                 onPress={() =>
-                  void send('PATCH', `/api/jobs/${job.id}`, { delivered: !job.deliveredAt }).then(() =>
-                    mutate('/api/jobs'),
+                  void call(JOBS.change, { id: job.id }, { body: { delivered: !job.deliveredAt } }).then(() =>
+                    refreshJobs(),
                   )
                 }
               >

@@ -2,12 +2,13 @@ import { useRef, useState } from 'react';
 import { DropZone, FileTrigger, type FileDropItem } from 'react-aria-components';
 import { Link, useParams } from 'react-router';
 import styled from 'styled-components';
-import { mutate } from 'swr';
 import type { Facts } from '../../contract/studio.ts';
 import { printMm } from '../../core/frame/delivery.ts';
 import { JobForm } from '../jobs/JobForm.tsx';
-import { upload, useJobs } from '../lib/api.ts';
-import { send } from '../lib/http.ts';
+import { refreshJobs, upload, useJobs } from '../lib/api.ts';
+import { JOBS, VIEWS } from '../../contract/addresses.ts';
+import { addressOf } from '../../contract/endpoint.ts';
+import { call } from '../lib/http.ts';
 import { bytes, count, megapixels, millimetres, percent, when } from '../lib/format.ts';
 import { theme } from '../theme.ts';
 import { Button } from '../ui/controls.tsx';
@@ -139,7 +140,7 @@ export function IntakePage() {
         try {
           await upload(jobId, file, (done) => change({ done }), stop.signal);
           setUploads((list) => list.filter((u) => u.stop !== stop));
-          await mutate('/api/jobs');
+          await refreshJobs();
         } catch (problem) {
           change({ problem: (problem as Error).message });
         }
@@ -215,7 +216,7 @@ export function IntakePage() {
                   {job.pictures.map((p) => (
                     <Card key={p.id} aria-label={p.name}>
                       <Link to={`/pictures/${p.id}/bench`} aria-label={`Open ${p.name} at the bench`}>
-                        <img src={`/api/pictures/${p.id}/close-up?side=700&r=${p.revision}`} alt="" />
+                        <img src={addressOf(VIEWS.closeUp, { id: p.id }, { side: 700, v: `r${p.revision}` })} alt="" />
                       </Link>
                       <div>
                         <h2>{p.name}</h2>
@@ -233,7 +234,7 @@ export function IntakePage() {
                   job={job}
                   submit="Save"
                   onSubmit={async (values) => {
-                    await send('PATCH', `/api/jobs/${job.id}`, values);
+                    await call(JOBS.change, { id: job.id }, { body: values });
                     setSaved(true);
                     setTimeout(() => setSaved(false), 2500);
                   }}

@@ -1,9 +1,10 @@
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
-import { mutate } from 'swr';
 import type { Job } from '../../contract/studio.ts';
 import { plural } from '../lib/format.ts';
-import { send } from '../lib/http.ts';
+import { PICTURES } from '../../contract/addresses.ts';
+import { refreshJobs } from '../lib/api.ts';
+import { call } from '../lib/http.ts';
 import { Button } from '../ui/controls.tsx';
 import { Confirm } from '../ui/dialog.tsx';
 
@@ -42,8 +43,8 @@ export function NextSteps({ picture: p }: { picture: Job['pictures'][number] }) 
         isOpen={asking}
         onClose={() => setAsking(false)}
         onConfirm={async () => {
-          await send('DELETE', `/api/pictures/${p.id}`);
-          await mutate('/api/jobs');
+          await call(PICTURES.remove, { id: p.id });
+          await refreshJobs();
         }}
       >
         <p>

@@ -3,7 +3,9 @@ import { Link, useNavigate } from 'react-router';
 import styled from 'styled-components';
 import type { Job } from '../../contract/studio.ts';
 import { useJobs } from '../lib/api.ts';
-import { send } from '../lib/http.ts';
+import { JOBS, VIEWS } from '../../contract/addresses.ts';
+import { addressOf } from '../../contract/endpoint.ts';
+import { call } from '../lib/http.ts';
 import { when } from '../lib/format.ts';
 import { theme } from '../theme.ts';
 import { Button } from '../ui/controls.tsx';
@@ -108,7 +110,11 @@ function JobRow({ job }: { job: Job }) {
       <div className="strip">
         {job.pictures.slice(0, 3).map((p) => (
           <Link key={p.id} to={`/pictures/${p.id}/bench`} aria-label={`Open ${p.name} at the bench`}>
-            <img src={`/api/pictures/${p.id}/close-up?side=600&r=${p.revision}`} alt="" loading="lazy" />
+            <img
+              src={addressOf(VIEWS.closeUp, { id: p.id }, { side: 600, v: `r${p.revision}` })}
+              alt=""
+              loading="lazy"
+            />
           </Link>
         ))}
         {!first && <div className="none">No pictures yet</div>}
@@ -150,7 +156,7 @@ function JobRow({ job }: { job: Job }) {
         doing="Delete for good"
         isOpen={asking}
         onClose={() => setAsking(false)}
-        onConfirm={() => send('DELETE', `/api/jobs/${job.id}`)}
+        onConfirm={() => call(JOBS.remove, { id: job.id })}
       >
         <p>
           Its{' '}
@@ -201,7 +207,7 @@ export function JobsPage() {
           submit="Make job"
           onCancel={() => setAdding(false)}
           onSubmit={async (job) => {
-            const { id } = await send<{ id: string }>('POST', '/api/jobs', job);
+            const { id } = await call(JOBS.create, {}, { body: job });
             await navigate(`/jobs/${id}/intake`);
           }}
         />

@@ -1,5 +1,7 @@
-import { pieceOf, upload } from './api.ts';
-import { get, RefusedError, send } from './http.ts';
+import { EXPORTS, JOBS, PICTURES, VIEWS } from '../../contract/addresses.ts';
+import { addressOf } from '../../contract/endpoint.ts';
+import { closeUpOf, upload } from './api.ts';
+import { call, RefusedError } from './http.ts';
 
 const asked: Array<{ path: string; init?: RequestInit }> = [];
 
@@ -16,30 +18,34 @@ function answering(status: number, body: unknown): void {
 describe('asking the server', () => {
   test('what it answers is handed on', async () => {
     answering(200, [{ id: 'a' }]);
-    expect(await get('/api/jobs')).toEqual([{ id: 'a' }]);
-    expect(asked).toEqual([{ path: '/api/jobs', init: undefined }]);
+    expect(await call(JOBS.list, {})).toEqual([{ id: 'a' }]);
+    expect(asked).toEqual([{ path: '/api/jobs', init: { method: 'GET', headers: {} } }]);
   });
 
   test('a refusal keeps its message and its status', async () => {
     answering(413, { message: 'The file has 300 megabytes; at most 200 are taken in.' });
-    const refusal = await get('/api/jobs').catch((e: unknown) => e as RefusedError);
+    const refusal = await call(JOBS.list, {}).catch((e: unknown) => e as RefusedError);
     expect(refusal).toBeInstanceOf(RefusedError);
     expect(refusal).toMatchObject({ status: 413, message: 'The file has 300 megabytes; at most 200 are taken in.' });
   });
 
   test('a refusal without words still says what happened', async () => {
     answering(502, '<html>Bad gateway</html>');
-    await expect(get('/api/jobs')).rejects.toMatchObject({ status: 502, message: 'The server answered 502.' });
+    await expect(call(JOBS.list, {})).rejects.toMatchObject({ status: 502, message: 'The server answered 502.' });
   });
 
   test('what is sent goes as JSON, under one name when it must happen once', async () => {
     answering(200, { ok: true });
-    await send('POST', '/api/pictures/p/edits', { type: 'undo' }, 'once-1');
-    await send('DELETE', '/api/jobs/j');
+    await call(PICTURES.edit, { id: 'p' }, { body: { type: 'removeFault', id: 'f' }, once: 'once-1', known: 'e.4' });
+    await call(JOBS.remove, { id: 'j' });
     const [first, second] = asked.map((a) => a.init!);
     expect(first.method).toBe('POST');
-    expect(first.headers).toEqual({ 'Content-Type': 'application/json', 'Idempotency-Key': 'once-1' });
-    expect(JSON.parse(first.body as string)).toEqual({ type: 'undo' });
+    expect(first.headers).toEqual({
+      'Content-Type': 'application/json',
+      'Idempotency-Key': 'once-1',
+      'X-Known-State': 'e.4',
+    });
+    expect(JSON.parse(first.body as string)).toEqual({ type: 'removeFault', id: 'f' });
     expect([second.method, second.headers, second.body]).toEqual(['DELETE', {}, undefined]);
   });
 });
@@ -90,7 +96,7 @@ describe('sending a file', () => {
   test('goes with its name, tells how far it is, and ends with the picture', async () => {
     const { done, seen } = sending();
     const request = Request.last;
-    expect(request.opened).toEqual(['POST', '/api/jobs/j1/pictures?name=old%20print%20%26%20co.jpg']);
+    expect(request.opened).toEqual(['POST', '/api/jobs/j1/pictures?name=old+print+%26+co.jpg']);
     expect(request.headers).toEqual({ 'Content-Type': 'application/octet-stream' });
     expect(Request.sent).toBe(file);
     request.upload.onprogress!({ lengthComputable: true, loaded: 5, total: 10 });
@@ -117,10 +123,20 @@ describe('sending a file', () => {
   });
 });
 
-test('the address of a piece changes with the pixels, so that it may be kept', () => {
-  const box = { x: 3, y: 4, width: 50, height: 60 };
-  expect(pieceOf(box, { epoch: 'e1', version: 7 } as never)).toBe('x=3&y=4&width=50&height=60&v=e1.7');
-  expect(pieceOf(box, { epoch: 'e1', version: 8 } as never)).not.toBe(
-    pieceOf(box, { epoch: 'e1', version: 7 } as never),
+test('addresses are filled in as the contract has them; what is not said is left out', () => {
+  expect(addressOf(JOBS.list, {})).toBe('/api/jobs');
+  expect(addressOf(VIEWS.tile, { id: 'p', view: 'only-abc', version: 'e.1', level: 2, x: 0, y: 7 })).toBe(
+    '/api/pictures/p/tiles/only-abc/e.1/2/0/7',
   );
+  expect(addressOf(PICTURES.read, { id: 'a/b' }, { since: undefined })).toBe('/api/pictures/a%2Fb');
+  expect(addressOf(EXPORTS.file, { id: 'p' }, { format: 'png', quality: 80 })).toBe(
+    '/api/pictures/p/export?format=png&quality=80',
+  );
+});
+
+test('the address of a piece changes with the pixels, so that it may be kept', () => {
+  const box = { x: -3, y: 4, width: 50, height: 60 };
+  const at = (version: number) => closeUpOf('p', box, { epoch: 'e1', version } as never, 64);
+  expect(at(7)).toBe('/api/pictures/p/close-up?x=-3&y=4&width=50&height=60&v=e1.7&side=64');
+  expect(at(8)).not.toBe(at(7));
 });

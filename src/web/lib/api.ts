@@ -1,26 +1,40 @@
-import useSWR, { mutate } from 'swr';
+import { mutate } from 'swr';
 import useSWRSubscription, { type SWRSubscriptionOptions } from 'swr/subscription';
 import { useEffect, useSyncExternalStore } from 'react';
 import type { PictureState, ServerEvent } from '../../contract/api.ts';
-import type { Survey } from '../../contract/survey.ts';
-import type { Job } from '../../contract/studio.ts';
-import { get, pictureKey, RefusedError } from './http.ts';
+import { JOBS, PICTURES, SURVEYS, TASKS, VIEWS } from '../../contract/addresses.ts';
+import { addressOf } from '../../contract/endpoint.ts';
+import type { SurveyView } from '../../contract/survey.ts';
+import { RefusedError, useAnswer } from './http.ts';
 import type { Box } from '../../core/raster/raster.ts';
 import { useOptimistic } from './optimistic.ts';
 import { followPicture, pictureOf, refreshPicture, refreshPictures } from './picture-store.ts';
 
-export const useJobs = () => useSWR<Job[]>('/api/jobs', get);
-/** Part of an address that names a piece of a picture, and its pixels, which may be kept for as long as they are the same. */
-export const pieceOf = ({ x, y, width, height }: Box, { epoch, version }: PictureState['pixels']): string =>
-  `x=${x}&y=${y}&width=${width}&height=${height}&v=${epoch}.${version}`;
-export const surveyKey = (id: string) => `/api/pictures/${id}/survey`;
-export type SurveyView = Survey & { taken: Record<string, string> };
+export const useJobs = () => useAnswer(JOBS.list, {});
+/** Reads the jobs again, wherever they are shown. */
+export const refreshJobs = () => mutate(addressOf(JOBS.list, {}));
+/** Names pixels, which may be kept for as long as they are the same. */
+export const stampOf = ({ epoch, version }: PictureState['pixels']): string => `${epoch}.${version}`;
+/** Names a piece of a picture and its pixels, in an address. */
+export const pieceOf = ({ x, y, width, height }: Box, pixels: PictureState['pixels']) => ({
+  x,
+  y,
+  width,
+  height,
+  v: stampOf(pixels),
+});
+/** Address of a piece of a picture, at most `side` px large. */
+export const closeUpOf = (id: string, box: Box, pixels: PictureState['pixels'], side: number): string =>
+  addressOf(VIEWS.closeUp, { id }, { ...pieceOf(box, pixels), side });
 /** A picture's last survey, null when there was none. */
-export const useSurvey = (id: string) => useSWR<SurveyView | null>(surveyKey(id), get, { revalidateOnFocus: false });
+export const useSurvey = (id: string) => useAnswer(SURVEYS.read, { id }, { revalidateOnFocus: false });
+/** Reads a survey again, or puts another in its place until it is read. */
+export const refreshSurvey = (id: string, next?: SurveyView | null) =>
+  mutate(addressOf(SURVEYS.read, { id }), ...(next === undefined ? [] : [next, { revalidate: false }]));
 /** A picture, kept up to date, with edits shown from the moment they are asked for. */
 export function usePicture(id: string) {
   const { data, error } = useSWRSubscription<PictureState, Error>(
-    pictureKey(id),
+    addressOf(PICTURES.read, { id }),
     (_: string, { next }: SWRSubscriptionOptions<PictureState, Error>) =>
       followPicture(id, () => {
         const now = pictureOf(id);
@@ -38,9 +52,9 @@ const listeners = new Set<() => void>();
 const tell = () => listeners.forEach((l) => l());
 
 function receive(event: ServerEvent): void {
-  if (event.type === 'jobs') void mutate('/api/jobs');
+  if (event.type === 'jobs') void refreshJobs();
   else if (event.type === 'changed') refreshPicture(event.pictureId, event.mark);
-  else if (event.type === 'survey') void mutate(surveyKey(event.pictureId));
+  else if (event.type === 'survey') void refreshSurvey(event.pictureId);
   else {
     tasks = [...tasks.filter((t) => t.id !== event.id), event];
     if (event.state === 'done' || event.state === 'cancelled') {
@@ -59,7 +73,7 @@ let source: EventSource | undefined;
 /** Listens to the server for as long as the application is open; what was missed meanwhile is read again. */
 export function useServerEvents(): void {
   useEffect(() => {
-    source ??= new EventSource('/api/events');
+    source ??= new EventSource(addressOf(TASKS.events, {}));
     source.onmessage = (m) => receive(JSON.parse(m.data as string) as ServerEvent);
     source.onopen = () => {
       if (!connected) {
@@ -96,7 +110,7 @@ export function upload(
 ): Promise<{ id: string }> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
-    request.open('POST', `/api/jobs/${jobId}/pictures?name=${encodeURIComponent(file.name)}`);
+    request.open('POST', addressOf(JOBS.takeIn, { id: jobId }, { name: file.name }));
     request.setRequestHeader('Content-Type', 'application/octet-stream');
     request.upload.onprogress = (e) => e.lengthComputable && onProgress(e.loaded / e.total);
     request.onload = () => {

@@ -1,3 +1,7 @@
+import useSWR, { type SWRConfiguration } from 'swr';
+import type { z } from 'zod';
+import { addressOf, KNOWN_STATE, ONCE, type Endpoint, type Names } from '../../contract/endpoint.ts';
+
 /** A refusal of the server, with its message for people. */
 export class RefusedError extends Error {
   constructor(
@@ -16,33 +20,47 @@ async function answer<T>(response: Response): Promise<T> {
   throw new RefusedError(body?.message ?? `The server answered ${response.status}.`, response.status);
 }
 
-export async function get<T>(path: string, signal?: AbortSignal): Promise<T> {
-  return answer<T>(await (signal ? fetch(path, { signal }) : fetch(path)));
+/** What goes along with a request. */
+interface Along<Query, Body> {
+  query?: Query;
+  body?: Body;
+  /** names a request, so that the server does it once even if it comes again because its answer was lost */
+  once?: string;
+  /** names the state of the picture that this window knows, so that the answer holds what changed since */
+  known?: string;
+  signal?: AbortSignal;
 }
 
 /**
- * @param once names a request, so that the server does it once even if it comes again because its answer was lost
- * @param known names the state of the picture that this window knows, so that the answer holds what changed since
+ * Asks the server for something that the contract describes.
+ * @throws RefusedError
  */
-export async function send<T>(
-  method: 'POST' | 'PATCH' | 'DELETE',
-  path: string,
-  body?: unknown,
-  once?: string,
-  known?: string,
-): Promise<T> {
-  return answer<T>(
-    await fetch(path, {
-      method,
-      headers: {
-        ...(body === undefined ? {} : { 'Content-Type': 'application/json' }),
-        ...(once ? { 'Idempotency-Key': once } : {}),
-        ...(known ? { 'X-Known-State': known } : {}),
-      },
-      body: body === undefined ? undefined : JSON.stringify(body),
-    }),
-  );
+export async function call<
+  Answer,
+  Path extends string,
+  Params extends z.ZodType<object>,
+  Query extends z.ZodType<object>,
+  Body extends z.ZodType,
+>(
+  endpoint: Endpoint<Answer, Path, Params, Query, Body>,
+  names: Names<Path>,
+  { query, body, once, known, signal }: Along<z.input<Query>, z.input<Body>> = {},
+): Promise<Answer> {
+  const headers: Record<string, string> = {};
+  if (body !== undefined) headers['Content-Type'] = 'application/json';
+  if (once) headers[ONCE] = once;
+  if (known) headers[KNOWN_STATE] = known;
+  const init: RequestInit = { method: endpoint.method, headers };
+  if (body !== undefined) init.body = JSON.stringify(body);
+  if (signal) init.signal = signal;
+  return answer<Answer>(await fetch(addressOf<Path, Query>(endpoint, names, query), init));
 }
 
-/** Address of a picture, which is also what it is kept under. */
-export const pictureKey = (id: string) => `/api/pictures/${id}`;
+/** What the server answers, kept under the endpoint's address; `null` names nothing to ask for. */
+export function useAnswer<Answer, Path extends string>(
+  endpoint: Endpoint<Answer, Path>,
+  names: Names<Path> | null,
+  options?: SWRConfiguration<Answer, RefusedError>,
+) {
+  return useSWR<Answer, RefusedError>(names && addressOf(endpoint, names), () => call(endpoint, names!, {}), options);
+}

@@ -1,5 +1,6 @@
 import type { EditAnswer, PictureState } from '../../contract/api.ts';
-import { get, pictureKey } from './http.ts';
+import { PICTURES } from '../../contract/addresses.ts';
+import { call } from './http.ts';
 import { merged } from './merge.ts';
 
 /** A picture as this window knows it. */
@@ -35,8 +36,7 @@ async function ask(id: string): Promise<void> {
   try {
     while (live.behind) {
       live.behind = false;
-      const key = pictureKey(id);
-      const answer = await get<EditAnswer>(live.state ? `${key}?since=${live.state.mark}` : key);
+      const answer = await call(PICTURES.read, { id }, { query: { since: live.state?.mark } });
       const next = merged(live.state, answer);
       if (next) live.state = next;
       else {

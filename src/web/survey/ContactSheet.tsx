@@ -5,7 +5,7 @@ import styled from 'styled-components';
 import type { PictureState } from '../../contract/api.ts';
 import type { SurveyFind } from '../../contract/survey.ts';
 import { boxAround, type Box } from '../../core/raster/raster.ts';
-import { pieceOf } from '../lib/api.ts';
+import { closeUpOf } from '../lib/api.ts';
 import { canvasOfState } from '../lib/canvas.ts';
 import { theme } from '../theme.ts';
 import { cellFor } from './groups.ts';
@@ -228,7 +228,6 @@ export function ContactSheet(props: {
           const f = finds[n];
           const { x, y } = placeOn(n);
           const place = placeOf(f, span(f), canvas);
-          const piece = pieceOf(place, state.pixels);
           const kind = taken[f.id] ? 'taken' : f.rejected ? 'rejected' : 'open';
           const words = { open: 'found', rejected: 'rejected', taken: 'in the worklist' }[kind];
           return (
@@ -250,11 +249,7 @@ export function ContactSheet(props: {
                 onFocus={() => props.onCurrent(f.id)}
                 onClick={() => !dragged.current && toggle([f.id])}
               >
-                <img
-                  alt=""
-                  draggable={false}
-                  src={`/api/pictures/${id}/close-up?${piece}&side=${cell > 130 ? 480 : 184}`}
-                />
+                <img alt="" draggable={false} src={closeUpOf(id, place, state.pixels, cell > 130 ? 480 : 184)} />
                 {kind !== 'rejected' && <Outline find={f} place={place} cell={cell} />}
                 {kind === 'rejected' && (
                   <svg viewBox="0 0 92 92" aria-hidden>

@@ -3,6 +3,9 @@ import styled from 'styled-components';
 import type { PictureState } from '../../contract/api.ts';
 import type { SurveyFind } from '../../contract/survey.ts';
 import type { Point, Shape } from '../../core/mask/shapes.ts';
+import { VIEWS } from '../../contract/addresses.ts';
+import { addressOf } from '../../contract/endpoint.ts';
+import { stampOf } from '../lib/api.ts';
 import { canvasOfState } from '../lib/canvas.ts';
 import { theme } from '../theme.ts';
 
@@ -57,7 +60,7 @@ export function FindMap(props: {
   const { x: left, y: top, width, height } = canvasOfState(state);
   const [right, bottom] = [left + width, top + height];
   const long = Math.max(width, height);
-  const v = `${state.pixels.epoch}.${state.pixels.version}`;
+  const v = stampOf(state.pixels);
   const dot = long / 190;
   const [line, setLine] = useState<Point[]>([]);
   const [cross, setCross] = useState<Point | null>(null);
@@ -132,7 +135,9 @@ export function FindMap(props: {
     >
       <img
         alt=""
-        src={props.heat ? `/api/pictures/${id}/attention?v=${v}` : `/api/pictures/${id}/close-up?side=640&v=${v}`}
+        src={
+          props.heat ? addressOf(VIEWS.attention, { id }, { v }) : addressOf(VIEWS.closeUp, { id }, { side: 640, v })
+        }
       />
       <svg viewBox={`${left} ${top} ${width} ${height}`} aria-hidden>
         {finds.map((f) => {

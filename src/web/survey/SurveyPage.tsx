@@ -1,16 +1,15 @@
 import { useMemo, useState } from 'react';
 import { useNavigate, useParams } from 'react-router';
 import styled from 'styled-components';
-import useSWR, { mutate } from 'swr';
-import type { WorkLog } from '../../contract/api.ts';
 import type { SurveyFind } from '../../contract/survey.ts';
 import type { Shape } from '../../core/mask/shapes.ts';
 import { mayRepair } from '../../core/plan/policy.ts';
 import { minutesForAll } from '../../core/plan/minutes.ts';
 import { usualDistance } from '../../core/plan/visibility.ts';
-import { surveyKey, useJobs, usePicture, useSurvey, useTasks, type SurveyView } from '../lib/api.ts';
+import { refreshSurvey, useJobs, usePicture, useSurvey, useTasks } from '../lib/api.ts';
 import { canvasOfState } from '../lib/canvas.ts';
-import { get, pictureKey, send } from '../lib/http.ts';
+import { PICTURES, SURVEYS, TASKS } from '../../contract/addresses.ts';
+import { call, useAnswer } from '../lib/http.ts';
 import { count, duration, millimetres } from '../lib/format.ts';
 import { refreshPicture } from '../lib/picture-store.ts';
 import { theme } from '../theme.ts';
@@ -143,7 +142,7 @@ export default function SurveyPage() {
   const { data: state, error } = usePicture(pictureId);
   const { data: jobs } = useJobs();
   const { data: survey } = useSurvey(pictureId);
-  const { data: work } = useSWR<WorkLog>(`/api/pictures/${pictureId}/work`, get);
+  const { data: work } = useAnswer(PICTURES.work, { id: pictureId });
   const navigate = useNavigate();
   const task = useTasks().find((t) => t.pictureId === pictureId && t.label === 'Survey' && t.state === 'running');
   const [kind, setKind] = useState<string | null>(null);
@@ -182,7 +181,8 @@ export default function SurveyPage() {
   );
   const allowed = !group || mayRepair(job?.policy ?? 'creative', group.kind);
 
-  const attempt = async (work: () => Promise<void>) => {
+  const names = { id: pictureId };
+  const attempt = async (work: () => Promise<unknown>) => {
     setBusy(true);
     try {
       await work();
@@ -199,13 +199,13 @@ export default function SurveyPage() {
     survey &&
     JSON.stringify([survey.request.subject, survey.request.backdrop]) !==
       JSON.stringify([marked.subject, marked.backdrop]);
-  const start = () => attempt(() => send('POST', surveyKey(pictureId), marked));
+  const start = () => attempt(() => call(SURVEYS.start, names, { body: marked }));
   const decide = (ids: string[], rejected: boolean) => {
     const wanted = new Set(ids);
     const next = survey && { ...survey, finds: survey.finds.map((f) => (wanted.has(f.id) ? { ...f, rejected } : f)) };
-    void mutate(surveyKey(pictureId), next, { revalidate: false });
+    void refreshSurvey(pictureId, next);
     void attempt(async () => {
-      await send('POST', `${surveyKey(pictureId)}/decisions`, { ids, rejected });
+      await call(SURVEYS.decide, names, { body: { ids, rejected } });
     });
   };
   const take = (finds: SurveyFind[], treat: boolean) =>
@@ -214,12 +214,10 @@ export default function SurveyPage() {
       const accepted: string[] = [];
       for (let n = 0; n < ids.length; n += 1000) {
         const part = ids.slice(n, n + 1000);
-        const answer = await send<{ taken: SurveyView['taken'] }>('POST', `${surveyKey(pictureId)}/accept`, {
-          ids: part,
-        });
+        const answer = await call(SURVEYS.accept, names, { body: { ids: part } });
         accepted.push(...part.flatMap((i) => answer.taken[i] ?? []));
       }
-      if (treat) await send('POST', `${pictureKey(pictureId)}/treat`, { faultIds: accepted });
+      if (treat) await call(PICTURES.treat, names, { body: { faultIds: accepted } });
       refreshPicture(pictureId);
     });
 
@@ -309,7 +307,7 @@ export default function SurveyPage() {
                   <>
                     <h2>Looking the picture over</h2>
                     <progress value={task.done} max={1} aria-label="Survey" />
-                    <Button onPress={() => void send('DELETE', `/api/tasks/${task.id}`)}>Stop</Button>
+                    <Button onPress={() => void call(TASKS.stop, { id: task.id })}>Stop</Button>
                   </>
                 ) : survey ? (
                   <>

@@ -2,7 +2,8 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import styled from 'styled-components';
 import { useTasks } from '../lib/api.ts';
 import { secondsLeft, type Seen } from '../lib/time-left.ts';
-import { send } from '../lib/http.ts';
+import { TASKS } from '../../contract/addresses.ts';
+import { call } from '../lib/http.ts';
 import { theme } from '../theme.ts';
 import { Button } from './controls.tsx';
 
@@ -76,11 +77,7 @@ export function TaskPlace({ pictureId }: { pictureId?: string }) {
       <span className="short">{running.length} at work</span>
       <progress value={task.done} max={1} aria-label={task.label} />
       <span className="how">{left === null ? '' : `${words(left)} left`}</span>
-      <Button
-        kind="quiet"
-        aria-label={`Stop: ${task.label}`}
-        onPress={() => void send('DELETE', `/api/tasks/${task.id}`)}
-      >
+      <Button kind="quiet" aria-label={`Stop: ${task.label}`} onPress={() => void call(TASKS.stop, { id: task.id })}>
         Stop
       </Button>
     </Place>

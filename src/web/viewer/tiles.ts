@@ -1,3 +1,5 @@
+import { VIEWS } from '../../contract/addresses.ts';
+import { addressOf } from '../../contract/endpoint.ts';
 import type { TileView } from '../../contract/views.ts';
 import { canvasOfState } from '../lib/canvas.ts';
 import type { PictureState } from '../../contract/api.ts';
@@ -32,7 +34,7 @@ export function tileSource(state: PictureState, view: TileView) {
     getTileUrl(osdLevel: number, x: number, y: number): string {
       const level = levels - osdLevel;
       const version = view === 'original' ? 0 : versionOf(level, x, y);
-      return `/api/pictures/${id}/tiles/${view}/${epoch}.${version}/${level}/${x}/${y}`;
+      return addressOf(VIEWS.tile, { id, view, version: `${epoch}.${version}`, level, x, y });
     },
   };
 }

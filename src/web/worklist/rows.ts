@@ -4,7 +4,7 @@ import { FAULT_KINDS, type FaultKind } from '../../core/faults/kinds.ts';
 import { measureFault, thumbnailFrame, type FaultFacts } from '../../core/plan/cover.ts';
 import { inOrderOfWork } from '../../core/plan/order.ts';
 import { boxAround, type Box } from '../../core/raster/raster.ts';
-import { pieceOf } from '../lib/api.ts';
+import { closeUpOf } from '../lib/api.ts';
 import { canvasOfState } from '../lib/canvas.ts';
 
 /** How rows stand: as they are best worked through, or as they were marked. */
@@ -37,7 +37,7 @@ export function thumbnailOf(fault: Fault, state: PictureState): string {
   const { middle, side } = thumbnailFrame(factsOf(fault, state));
   const least = Math.min(side, canvas.width, canvas.height);
   const box = boxAround(middle, { width: least, height: least }, canvas);
-  return `/api/pictures/${state.picture.id}/close-up?${pieceOf(box, state.pixels)}&side=${THUMBNAIL}`;
+  return closeUpOf(state.picture.id, box, state.pixels, THUMBNAIL);
 }
 
 /** The faults of a picture in an order. */

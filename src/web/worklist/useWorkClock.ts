@@ -1,8 +1,7 @@
 import { useEffect, useRef, useState } from 'react';
-import useSWR, { mutate } from 'swr';
-import type { WorkLog } from '../../contract/api.ts';
+import { PICTURES } from '../../contract/addresses.ts';
 import type { Fault } from '../../contract/document.ts';
-import { get, send } from '../lib/http.ts';
+import { call, useAnswer } from '../lib/http.ts';
 
 /** Seconds without a hand on mouse or keys after which work counts as interrupted. */
 const IDLE = 60;
@@ -17,8 +16,7 @@ export const restSetting = (): number => Number(localStorage.getItem('restMinute
  * accepted or left. Also says when eyes have looked long enough.
  */
 export function useWorkClock(pictureId: string, fault: Fault | undefined) {
-  const path = `/api/pictures/${pictureId}/work`;
-  const { data } = useSWR<WorkLog>(path, get, { revalidateOnFocus: false });
+  const { data, mutate } = useAnswer(PICTURES.work, { id: pictureId }, { revalidateOnFocus: false });
   const seconds = useRef(new Map<string, number>());
   const touched = useRef(0);
   const looked = useRef(0);
@@ -67,8 +65,8 @@ export function useWorkClock(pictureId: string, fault: Fault | undefined) {
       const spent = seconds.current.get(f.id) ?? 0;
       seconds.current.delete(f.id);
       if (spent < 1) return;
-      void send<WorkLog>('POST', path, { kind: f.kind, seconds: spent })
-        .then((next) => mutate(path, next, { revalidate: false }))
+      void call(PICTURES.logWork, { id: pictureId }, { body: { kind: f.kind, seconds: spent } })
+        .then((next) => mutate(next, { revalidate: false }))
         .catch(() => undefined);
     },
   };

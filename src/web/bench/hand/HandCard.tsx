@@ -5,7 +5,9 @@ import type { Shape } from '../../../core/mask/shapes.ts';
 import type { Stroke } from '../../../core/mask/strokes.ts';
 import type { DonorAdvice } from '../../../core/repair/hand/donor-search.ts';
 import type { Proposal } from '../../../core/plan/proposal.ts';
-import { pictureKey, send } from '../../lib/http.ts';
+import { VIEWS } from '../../../contract/addresses.ts';
+import { addressOf } from '../../../contract/endpoint.ts';
+import { call } from '../../lib/http.ts';
 import type { Edits } from '../../lib/edits.ts';
 import { Button } from '../../ui/controls.tsx';
 import { PoseFields } from '../options/PoseFields.tsx';
@@ -18,12 +20,12 @@ export function useProposal(
   barred: Shape[],
 ): Proposal | undefined {
   const id = state?.picture.id;
-  const key = id && fault ? [`${pictureKey(id)}/proposal`, fault.id, fault.shapes, fault.kind, barred] : null;
+  const key = id && fault ? [addressOf(VIEWS.proposal, { id }), fault.id, fault.shapes, fault.kind, barred] : null;
   const { data } = useSWR<Proposal>(
     key,
     () => {
       const request: ProposalRequest = { kind: fault!.kind, shapes: fault!.shapes, barred };
-      return send<Proposal>('POST', `${pictureKey(id!)}/proposal`, request);
+      return call(VIEWS.proposal, { id: id! }, { body: request });
     },
     { revalidateOnFocus: false, keepPreviousData: false },
   );

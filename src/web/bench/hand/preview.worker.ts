@@ -6,6 +6,8 @@ import { boxOf, growWithin, isEmpty, shiftBox, type Box, type Raster } from '../
 import { copyPart, strokesReadBox } from '../../../core/repair/hand/copy.ts';
 import { compositeOver } from '../../../core/raster/patch.ts';
 import { readBox, renderRepair, shiftSpec } from '../../../core/repair/registry.ts';
+import { VIEWS } from '../../../contract/addresses.ts';
+import { addressOf } from '../../../contract/endpoint.ts';
 import type { HandSpec } from '../../../contract/document.ts';
 
 /** What the worker is asked. */
@@ -39,8 +41,8 @@ const SIDE = 2048;
 /** what lies beneath; it begins at 0, 0, wherever the area's corner lies */
 let picture: BlockPicture | undefined;
 let corner: Point = [0, 0];
-let query = '';
-let path = '';
+/** which picture, and beneath what of it */
+let at: { id: string; beneath: { repair?: string; layer?: string } } = { id: '', beneath: {} };
 let coming: Promise<unknown> = Promise.resolve();
 
 /** Brings the blocks of a box, several requests for a large one. */
@@ -57,7 +59,7 @@ async function bring(from: BlockPicture, box: Box): Promise<void> {
         height: Math.min(SIDE, wanted.y + wanted.height - y),
       };
       const answer = await fetch(
-        `${path}/pixels?x=${part.x + corner[0]}&y=${part.y + corner[1]}&width=${part.width}&height=${part.height}${query}`,
+        addressOf(VIEWS.pixels, { id: at.id }, { ...shiftBox(part, ...corner), ...at.beneath }),
       );
       if (!answer.ok) throw new Error('The pixels beneath could not be read.');
       const about = JSON.parse(answer.headers.get('X-Raster')!) as Omit<Raster, 'data'>;
@@ -68,7 +70,7 @@ async function bring(from: BlockPicture, box: Box): Promise<void> {
 }
 
 /** Brings blocks one request after another, so that nothing is asked for twice. */
-function at(box: Box): Promise<void> {
+function ready(box: Box): Promise<void> {
   const from = picture!;
   const mine = coming.then(() => bring(from, box));
   coming = mine.catch(() => undefined);
@@ -98,11 +100,11 @@ async function render({ n, strength, ...asked }: Extract<ToPreview, { type: 'ren
     spec.method === 'copy' && part
       ? strokesReadBox(spec.strokes, spec.donor, width, height, part)
       : readBox(spec, boxOf(from));
-  if (!isEmpty(needed)) await at(growWithin(needed, 1, width, height));
+  if (!isEmpty(needed)) await ready(growWithin(needed, 1, width, height));
   if (picture !== from) throw new Error('Another picture or place was begun meanwhile.');
   const patch = spec.method === 'copy' && part ? copyPart(from, spec, part) : renderRepair(from, spec).patch;
   const box = { x: patch.x, y: patch.y, width: patch.width, height: patch.height };
-  await at(box);
+  await ready(box);
   const seen = from.read(box);
   compositeOver(seen, box, patch, strength);
   const rgba = toScreen(seen);
@@ -114,8 +116,8 @@ self.onmessage = ({ data }: MessageEvent<ToPreview>) => {
   if (data.type === 'picture') {
     picture = new BlockPicture(data.area.width, data.area.height);
     corner = [data.area.x, data.area.y];
-    path = `/api/pictures/${data.id}`;
-    query = data.repair ? `&repair=${data.repair}` : data.layer ? `&layer=${data.layer}` : '';
+    const beneath = data.repair ? { repair: data.repair } : data.layer ? { layer: data.layer } : {};
+    at = { id: data.id, beneath };
   } else {
     render(data).catch((error: Error) => {
       const answer: FromPreview = { type: 'failed', n: data.n, message: error.message };

@@ -1,6 +1,6 @@
 import { newId } from '../../../contract/ids.ts';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import type { PictureState, PoseAnswer, PoseRequest } from '../../../contract/api.ts';
+import type { PictureState, PoseRequest } from '../../../contract/api.ts';
 import type { Fault, FaultKind, HandSpec, Repair } from '../../../contract/document.ts';
 import type { RevealMark } from '../../../core/mask/reveal.ts';
 import { boundsWithin, type Point, type Shape } from '../../../core/mask/shapes.ts';
@@ -9,7 +9,8 @@ import { grow, intersect, isEmpty, union, type Box } from '../../../core/raster/
 import { PLAIN_POSE, type Donor, type Pose } from '../../../core/repair/hand/donor.ts';
 import type { Twin } from '../../../core/plan/twin.ts';
 import type { ShadeSpec } from '../../../core/repair/spec.ts';
-import { pictureKey, send } from '../../lib/http.ts';
+import { VIEWS } from '../../../contract/addresses.ts';
+import { call } from '../../lib/http.ts';
 import type { Edits } from '../../lib/edits.ts';
 import { float, floatTwin, specOf, takenUp, type Direction, type Floating } from './floating.ts';
 import { usePreview } from './usePreview.ts';
@@ -562,7 +563,7 @@ export function useHand(options: {
             .flatMap((f) => f.shapes)
             .slice(0, 2000),
         };
-        const answer = await send<PoseAnswer>('POST', `${pictureKey(picture.id)}/pose`, request);
+        const answer = await call(VIEWS.pose, { id: picture.id }, { body: request });
         if (answer.agreement < 0.3) {
           setMessage(
             `The best pose agrees only ${Math.round(100 * Math.max(0, answer.agreement))} %: bring the piece nearer to its place, or set it by hand.`,

@@ -4,6 +4,8 @@ import type { PictureState } from '../../../contract/api.ts';
 import type { Repair } from '../../../contract/document.ts';
 import { thumbnailFrame, type CloseLook } from '../../../core/plan/cover.ts';
 import { boxAround, type Box } from '../../../core/raster/raster.ts';
+import { VIEWS } from '../../../contract/addresses.ts';
+import { addressOf } from '../../../contract/endpoint.ts';
 import { pieceOf } from '../../lib/api.ts';
 import { canvasOfState } from '../../lib/canvas.ts';
 import type { Edits } from '../../lib/edits.ts';
@@ -146,7 +148,8 @@ export function TryThumb({
   const look = repair.faultIds.length === 1 && fault ? thumbnailFrame(factsOf(fault, state)) : lookAt(box);
   const width = Math.min(canvas.width, canvas.height, 900, look.side);
   const piece = boxAround(look.middle, { width, height: (width * 64) / 88 }, canvas);
-  const url = `/api/pictures/${state.picture.id}/renderings/${key}`;
+  const names = { id: state.picture.id, key };
+  const url = addressOf(VIEWS.rendering, names);
   const preview: Preview = { url, box };
   return (
     <li ref={row}>
@@ -160,7 +163,7 @@ export function TryThumb({
         onClick={onChoose}
       >
         <span className="look">
-          <img src={`${url}/close-up?${pieceOf(piece, state.pixels)}`} alt="" />
+          <img src={addressOf(VIEWS.tryCloseUp, names, pieceOf(piece, state.pixels))} alt="" />
         </span>
         <span className={status.ready ? undefined : 'quiet'}>
           {n} {status.ready ? STYLE_WORDS[style] : 'sketch…'}

@@ -1,0 +1,113 @@
+import { z } from 'zod';
+import type { DonorAdvice } from '../core/repair/hand/donor-search.ts';
+import type { Proposal } from '../core/plan/proposal.ts';
+import {
+  editSchema,
+  exportQuerySchema,
+  fillRequestSchema,
+  pixelsQuerySchema,
+  poseRequestSchema,
+  proposalRequestSchema,
+  workSchema,
+  type EditAnswer,
+  type PictureChanges,
+  type PictureState,
+  type PoseAnswer,
+  type StepAnswer,
+  type WorkLog,
+} from './api.ts';
+import { idSchema } from './document.ts';
+import { answers, type Raw } from './endpoint.ts';
+import { plainName } from './shapes.ts';
+import { jobPatchSchema, newJobSchema, type Job } from './studio.ts';
+import {
+  acceptSchema,
+  decisionSchema,
+  meshRequestSchema,
+  surveyRequestSchema,
+  traceRequestSchema,
+  treatRequestSchema,
+  type SurveyView,
+  type TraceAnswer,
+} from './survey.ts';
+import { closeUpSchema, keySchema, tileSchema, tryViewSchema, versionSchema } from './views.ts';
+
+/** Nothing more is said than that it was done. */
+type Done = Record<string, never>;
+/** Work that has begun, and goes on. */
+interface Begun {
+  taskId: string;
+}
+
+/** Jobs. */
+export const JOBS = {
+  list: answers<Job[]>().get('/jobs'),
+  create: answers<{ id: string }>().post('/jobs', { body: newJobSchema, status: 201 }),
+  change: answers<Done>().patch('/jobs/:id', { body: jobPatchSchema }),
+  remove: answers<Done>().delete('/jobs/:id'),
+  /** takes a file in, whose bytes are the body; `task` names the task that it is reported under */
+  takeIn: answers<{ id: string }>().post('/jobs/:id/pictures', {
+    query: z.object({ name: plainName(255), task: idSchema.optional() }),
+    status: 201,
+  }),
+};
+
+/** A picture's document: reading it, changing it, fills, the time spent. */
+export const PICTURES = {
+  read: answers<PictureState | PictureChanges>().get('/pictures/:id', {
+    /** a mark: only what changed since is answered, where that is known */
+    query: z.object({ since: z.string().max(60).optional() }),
+  }),
+  remove: answers<Done>().delete('/pictures/:id'),
+  edit: answers<EditAnswer>().post('/pictures/:id/edits', { body: editSchema }),
+  undo: answers<StepAnswer>().post('/pictures/:id/undo'),
+  redo: answers<StepAnswer>().post('/pictures/:id/redo'),
+  fill: answers<Begun & { repairId: string }>().post('/pictures/:id/fills', { body: fillRequestSchema, status: 202 }),
+  treat: answers<Begun & { repairs: number }>().post('/pictures/:id/treat', { body: treatRequestSchema, status: 202 }),
+  trace: answers<{ strand: TraceAnswer; changes: EditAnswer }>().post('/pictures/:id/trace', {
+    body: traceRequestSchema,
+  }),
+  mesh: answers<Begun>().post('/pictures/:id/mesh', { body: meshRequestSchema, status: 202 }),
+  /** renders again what could not be rendered */
+  renderAgain: answers<Done>().post('/pictures/:id/renderings', { status: 202 }),
+  work: answers<WorkLog>().get('/pictures/:id/work'),
+  logWork: answers<WorkLog>().post('/pictures/:id/work', { body: workSchema }),
+};
+
+/** A picture's survey. */
+export const SURVEYS = {
+  start: answers<Begun>().post('/pictures/:id/survey', { body: surveyRequestSchema, status: 202 }),
+  read: answers<SurveyView | null>().get('/pictures/:id/survey'),
+  decide: answers<Done>().post('/pictures/:id/survey/decisions', { body: decisionSchema }),
+  accept: answers<Pick<SurveyView, 'taken'>>().post('/pictures/:id/survey/accept', { body: acceptSchema }),
+};
+
+/** What people see of a picture, and what is asked of its pixels. */
+export const VIEWS = {
+  tile: answers<Raw>().get('/pictures/:id/tiles/:view/:version/:level/:x/:y', { params: tileSchema }),
+  closeUp: answers<Raw>().get('/pictures/:id/close-up', { query: closeUpSchema }),
+  tryCloseUp: answers<Raw>().get('/pictures/:id/renderings/:key/close-up', { params: keySchema, query: tryViewSchema }),
+  rendering: answers<Raw>().get('/pictures/:id/renderings/:key', { params: keySchema }),
+  attention: answers<Raw>().get('/pictures/:id/attention', { query: z.object({ v: versionSchema }) }),
+  /** bare samples, interleaved, 16-bit ones little-endian: what a stroke's preview computes with */
+  pixels: answers<Raw>().get('/pictures/:id/pixels', { query: pixelsQuerySchema }),
+  proposal: answers<Proposal & { donors: DonorAdvice[] }>().post('/pictures/:id/proposal', {
+    body: proposalRequestSchema,
+  }),
+  pose: answers<PoseAnswer>().post('/pictures/:id/pose', { body: poseRequestSchema }),
+};
+
+/** Files for delivery. */
+export const EXPORTS = {
+  /** waits for all renderings; refuses with what is missing, so that a window can say so before it saves a file */
+  ready: answers<{ repairs: number }>().get('/pictures/:id/export/ready', {
+    query: exportQuerySchema.pick({ missing: true }),
+  }),
+  file: answers<Raw>().get('/pictures/:id/export', { query: exportQuerySchema }),
+};
+
+/** Long work: stopping it, and hearing of it and of all else that happens. */
+export const TASKS = {
+  stop: answers<{ cancelled: boolean }>().delete('/tasks/:id'),
+  events: answers<Raw>().get('/events'),
+};
