@@ -4,7 +4,8 @@ import { unpackPatch } from '../images/pack.ts';
 import { replay, type Replay } from '../pictures/replay.ts';
 import { readBlob } from '../store/blobs.ts';
 import { isCurrent, openForReading, type Database } from '../store/database.ts';
-import { pictureRow, pictureRows, renderRows } from '../store/reading.ts';
+import { pictureRow, pictureRows } from '../store/pictures.ts';
+import { renderRows } from '../store/renders.ts';
 import { readDocument } from '../store/rows.ts';
 import { optionsOf, studioFile, UsageError } from './options.ts';
 

@@ -1,8 +1,9 @@
-import { asc, desc, eq, sql } from 'drizzle-orm';
-import type { Job, NewJob, PictureRow } from '../../contract/studio.ts';
+import { desc, eq, sql } from 'drizzle-orm';
+import type { Job, NewJob } from '../../contract/studio.ts';
 import { Refused } from '../../contract/refused.ts';
 import type { Database } from './database.ts';
-import { faults, jobRecord, jobs, pictures, repairs } from './schema.ts';
+import { pictureRows, toPicture } from './pictures.ts';
+import { faults, jobRecord, jobs, repairs } from './schema.ts';
 
 export function insertJob(tx: Database, id: string, job: NewJob): void {
   tx.insert(jobs)
@@ -28,7 +29,7 @@ export function changeJob(tx: Database, id: string, set: Partial<NewJob> & { del
 /** All jobs, the newest first, with their pictures and how far they are. */
 export function listJobs(db: Database): Job[] {
   const rows = db.select().from(jobs).orderBy(desc(jobs.createdAt)).all();
-  const all = db.select().from(pictures).orderBy(asc(pictures.createdAt)).all();
+  const all = pictureRows(db);
   const counts = db
     .select({
       pictureId: faults.pictureId,
@@ -62,8 +63,4 @@ export function listJobs(db: Database): Job[] {
       })),
     };
   });
-}
-
-export function toPicture(row: typeof pictures.$inferSelect): PictureRow {
-  return { id: row.id, jobId: row.jobId, name: row.name, facts: row.facts, revision: row.revision };
 }

@@ -1,9 +1,9 @@
 import type { Box } from '../../core/raster/raster.ts';
-import { and, desc, eq, inArray, not, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, inArray, not, sql } from 'drizzle-orm';
 import { Refused } from '../../contract/refused.ts';
 import { dropIfUnnamed, storeBytes } from './blobs.ts';
 import type { Database } from './database.ts';
-import { pictureRow } from './reading.ts';
+import { pictureRow } from './pictures.ts';
 import { renders } from './schema.ts';
 
 /** Renderings kept of each try beside those in use: what undo and redo go back to most often. */
@@ -56,3 +56,7 @@ export function saveRender(tx: Database, record: RenderRecord, inUse: string[]):
   }
   return { patch: hash, keys: old.map((o) => o.key) };
 }
+
+/** Renderings of a picture, the oldest first. */
+export const renderRows = (db: Database, pictureId: string) =>
+  db.select().from(renders).where(eq(renders.pictureId, pictureId)).orderBy(asc(renders.at)).all();

@@ -1,8 +1,9 @@
 import { newId } from '../../contract/ids.ts';
 import { mkdirSync, statSync } from 'node:fs';
 import { join } from 'node:path';
-import { desc, eq, sql } from 'drizzle-orm';
+import { eq } from 'drizzle-orm';
 import type { Operation, PictureDocument } from '../../contract/document.ts';
+import type { WorkLog } from '../../contract/api.ts';
 import type { Survey } from '../../contract/survey.ts';
 import type { Facts, Job, NewJob, PictureRow } from '../../contract/studio.ts';
 import type { KindDefaults } from '../../core/plan/habits.ts';
@@ -10,21 +11,24 @@ import { Refused } from '../../contract/refused.ts';
 import { readBlob, stageFile, sweep } from './blobs.ts';
 import { inTransaction, openDatabase, type Database } from './database.ts';
 import { diskFull, needRoom, Reserve, saysFull } from './disk.ts';
-import { changeJob, insertJob, listJobs, toPicture } from './jobs.ts';
+import { readHabits, rememberHabit } from './habits.ts';
+import { changeJob, insertJob, listJobs } from './jobs.ts';
 import { answerOf, applyEdit, step, steps, type RequestName } from './journal.ts';
-import { pictureRow, renderRows } from './reading.ts';
-import { saveRender, type RenderRecord, type RenderRow } from './renders.ts';
+import { pictureRow, picturesOf, rulesOf, toPicture } from './pictures.ts';
+import { renderRows, saveRender, type RenderRecord, type RenderRow } from './renders.ts';
 import { readDocument, writeOperation } from './rows.ts';
-import { habits, jobs, pictures, settings, surveys, workLog } from './schema.ts';
+import { jobs, pictures, settings } from './schema.ts';
+import { decideFinds, readSurvey, saveSurvey } from './surveys.ts';
 import { checkStore, type StoreCheck } from './upkeep.ts';
+import { logWork, readWorkLog } from './work-log.ts';
 
 /** Room that must be left beside what is written: the log of the database grows before it is folded in, and then the database does. */
 const SPARE_BYTES = 12e6;
 
 /**
  * Everything Tersum keeps, in one SQLite file. Each method is one transaction: when it returns, the change is on disk
- * (WAL, synchronous = FULL); when it throws, nothing changed. Long ones go in parts and let others in between. A long file, since
- * it lists all that can be asked of the store; how it is done stands in the files beside it.
+ * (WAL, synchronous = FULL); when it throws, nothing changed. Long ones go in parts and let others in between. How it is done
+ * stands in the files beside it, one a subject.
  */
 export class Store {
   private readonly db: Database;
@@ -128,12 +132,7 @@ export class Store {
   }
 
   picturesOf(jobId: string): string[] {
-    return this.db
-      .select({ id: pictures.id })
-      .from(pictures)
-      .where(eq(pictures.jobId, jobId))
-      .all()
-      .map((p) => p.id);
+    return picturesOf(this.db, jobId);
   }
 
   listJobs(): Job[] {
@@ -182,15 +181,8 @@ export class Store {
   }
 
   /** What the job of a picture says of its repairs. */
-  rulesOf(pictureId: string): Pick<NewJob, 'policy' | 'donors'> {
-    const row = this.db
-      .select({ policy: jobs.policy, donors: jobs.donors })
-      .from(pictures)
-      .innerJoin(jobs, eq(jobs.id, pictures.jobId))
-      .where(eq(pictures.id, pictureId))
-      .get();
-    if (!row) throw new Refused('This picture no longer exists.', 404);
-    return row;
+  rulesOf(pictureId: string): ReturnType<typeof rulesOf> {
+    return rulesOf(this.db, pictureId);
   }
 
   async removePicture(id: string): Promise<void> {
@@ -252,73 +244,36 @@ export class Store {
   // --- survey -----------------------------------------------------------------------------------------------------
 
   saveSurvey(pictureId: string, survey: Survey): void {
-    this.write(1e6, (tx) =>
-      tx
-        .insert(surveys)
-        .values({ pictureId, ...survey })
-        .onConflictDoUpdate({ target: surveys.pictureId, set: survey })
-        .run(),
-    );
+    this.write(1e6, (tx) => saveSurvey(tx, pictureId, survey));
   }
 
   survey(pictureId: string): Survey | null {
-    const row = this.db.select().from(surveys).where(eq(surveys.pictureId, pictureId)).get();
-    return row ? { at: row.at, request: row.request, finds: row.finds } : null;
+    return readSurvey(this.db, pictureId);
   }
 
   /** Rejects finds, or takes their rejection back. */
   decide(pictureId: string, ids: string[], rejected: boolean): void {
-    this.write(1e6, (tx) => {
-      const row = tx.select().from(surveys).where(eq(surveys.pictureId, pictureId)).get();
-      if (!row) throw new Refused('This survey no longer exists. Press Survey again.', 404);
-      const wanted = new Set(ids);
-      const finds = row.finds.map((f) => (wanted.has(f.id) ? { ...f, rejected } : f));
-      tx.update(surveys).set({ finds }).where(eq(surveys.pictureId, pictureId)).run();
-    });
+    this.write(1e6, (tx) => decideFinds(tx, pictureId, ids, rejected));
   }
 
   // --- log --------------------------------------------------------------------------------------------------------
 
   /** How the editor last changed what was proposed, by kind, in the job of a picture. */
   habits(pictureId: string): Record<string, KindDefaults> {
-    return Object.fromEntries(
-      this.db
-        .select({ kind: habits.kind, margin: habits.margin, feather: habits.feather, strength: habits.strength })
-        .from(habits)
-        .innerJoin(pictures, eq(pictures.jobId, habits.jobId))
-        .where(eq(pictures.id, pictureId))
-        .all()
-        .map(({ kind, ...habit }) => [kind, habit]),
-    );
+    return readHabits(this.db, pictureId);
   }
 
   remember(pictureId: string, kind: string, set: Partial<KindDefaults>): void {
-    this.write(1e4, (tx) => {
-      const picture = tx.select().from(pictures).where(eq(pictures.id, pictureId)).get();
-      if (!picture) return;
-      tx.insert(habits)
-        .values({ jobId: picture.jobId, kind, ...set })
-        .onConflictDoUpdate({ target: [habits.jobId, habits.kind], set })
-        .run();
-    });
+    this.write(1e4, (tx) => rememberHabit(tx, pictureId, kind, set));
   }
 
   logWork(pictureId: string, kind: string, seconds: number): void {
-    this.write(1e4, (tx) => tx.insert(workLog).values({ pictureId, kind, seconds, at: Date.now() }).run());
+    this.write(1e4, (tx) => logWork(tx, pictureId, kind, seconds));
   }
 
   /** The latest pieces of work, and what was spent on one picture. */
-  workLog(pictureId: string): { log: Array<{ kind: string; minutes: number }>; spentMinutes: number } {
-    const rows = this.db.select().from(workLog).orderBy(desc(workLog.id)).limit(1000).all();
-    const own = this.db
-      .select({ sum: sql<number>`coalesce(sum(${workLog.seconds}), 0)` })
-      .from(workLog)
-      .where(eq(workLog.pictureId, pictureId))
-      .get();
-    return {
-      log: rows.map((r) => ({ kind: r.kind, minutes: r.seconds / 60 })),
-      spentMinutes: (own?.sum ?? 0) / 60,
-    };
+  workLog(pictureId: string): WorkLog {
+    return readWorkLog(this.db, pictureId);
   }
 
   /** Looks the whole store through. */
