@@ -1,5 +1,5 @@
 import { Refused } from '../../contract/refused.ts';
-import { Cancelled } from '../work/tasks.ts';
+import { Cancelled } from '../work/work.ts';
 
 /** Work that nobody waits for: each piece is owned here, so that none fails unseen and all have ended before the server does. */
 export class Background {

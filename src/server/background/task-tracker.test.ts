@@ -1,5 +1,5 @@
 import type { ServerEvent } from '../../contract/api.ts';
-import { Cancelled } from '../work/tasks.ts';
+import { Cancelled } from '../work/work.ts';
 import { Events } from './events.ts';
 import { TaskTracker } from './task-tracker.ts';
 

@@ -1,4 +1,4 @@
-import { Cancelled } from '../work/tasks.ts';
+import { Cancelled } from '../work/work.ts';
 import { newId } from '../../contract/ids.ts';
 import type { Events } from './events.ts';
 

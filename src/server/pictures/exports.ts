@@ -4,8 +4,8 @@ import { boxOf, contains, intersect, isEmpty } from '../../core/raster/raster.ts
 import { specsOf } from '../../document/canvas.ts';
 import { Refused } from '../../contract/refused.ts';
 import type { Pool, RunOptions } from '../work/pool.ts';
-import type { TaskInput } from '../work/tasks.ts';
-import { Cancelled } from '../work/tasks.ts';
+import type { TaskInput } from '../work/kinds.ts';
+import { Cancelled } from '../work/work.ts';
 import type { OpenPicture } from './open-picture.ts';
 import type { Pictures } from './pictures.ts';
 import type { Renderings } from './renderings.ts';

@@ -1,7 +1,7 @@
 import { divides, fieldOf } from '../../core/repair/registry.ts';
 import type { RepairSpec } from '../../core/repair/spec.ts';
 import type { Pool, RunOptions } from '../work/pool.ts';
-import type { TaskInput, TaskOutput } from '../work/tasks.ts';
+import type { TaskInput, TaskOutput } from '../work/kinds.ts';
 import { specText } from './keys.ts';
 
 /** Share of the progress that what is done ahead stands for. */

@@ -2,7 +2,7 @@ import { Refused } from '../../contract/refused.ts';
 import type { Background } from '../background/background.ts';
 import { planRemoval } from '../../document/edits/repairs.ts';
 import type { TaskTracker } from '../background/task-tracker.ts';
-import { Cancelled } from '../work/tasks.ts';
+import { Cancelled } from '../work/work.ts';
 import { nextToRender } from './next-to-render.ts';
 import type { OpenPicture } from './open-picture.ts';
 import type { Pictures } from './pictures.ts';

@@ -4,7 +4,7 @@ import { z } from 'zod';
 import type { Refusal } from '../../contract/api.ts';
 import { Refused } from '../../contract/refused.ts';
 import { saysFull } from '../store/disk.ts';
-import { Cancelled } from '../work/tasks.ts';
+import { Cancelled } from '../work/work.ts';
 
 /** What is wrong with one value of a request, in words; fields that name their own reason keep it. */
 function wordsFor(issue: z.core.$ZodRawIssue): string {

@@ -8,7 +8,7 @@ import { takeIn } from '../services/intake.ts';
 import { diskFull, needRoom, saysFull } from '../store/disk.ts';
 import { newId } from '../../contract/ids.ts';
 import type { Studio } from '../studio.ts';
-import { Cancelled } from '../work/tasks.ts';
+import { Cancelled } from '../work/work.ts';
 import { signalOf } from './requests.ts';
 import { serve } from './serve.ts';
 

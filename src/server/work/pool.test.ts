@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { Refused } from '../../contract/refused.ts';
 import { Pool } from './pool.ts';
-import { Cancelled } from './tasks.ts';
+import { Cancelled } from './work.ts';
 
 /** A thread that does as it is told: waits for a gate, reports, fails or dies. */
 const SCRIPT = `

@@ -1,7 +1,8 @@
 import { cpus } from 'node:os';
 import { Worker } from 'node:worker_threads';
 import { Refused } from '../../contract/refused.ts';
-import { Cancelled, NATIVE, type TaskInput, type TaskKind, type TaskOutput } from './tasks.ts';
+import type { TaskInput, TaskKind, TaskOutput } from './kinds.ts';
+import { Cancelled } from './work.ts';
 
 interface Waiting {
   id: number;
@@ -34,13 +35,20 @@ const GRACE_MS = 250;
 type Answer = {
   /** the thread has loaded what it needs */
   ready?: true;
+  /** kinds of work that are never cut off */
+  native?: TaskKind[];
   id: number;
   progress?: number;
   result?: never;
   error?: { message: string; kind: string; status?: number };
 };
 
-/** Long work takes as many threads as there are cores; one more is always left for the view and for what is done by hand. */
+/**
+ * Long work takes as many threads as there are cores; one more is always left for the view and for what is done by hand. Our own,
+ * since well-known ones (piscina, workerpool; from memory) keep no thread free for short work, know one order of waiting instead of
+ * three (somebody waits, usual, can wait), and either let cancelled work run on or kill its thread at once: here it may end by
+ * itself through shared memory, and is cut off after a while unless native code of its own is at work in it.
+ */
 export class Pool {
   private readonly idle: Worker[] = [];
   private readonly queue: Waiting[] = [];
@@ -48,6 +56,8 @@ export class Pool {
   /** threads that are still loading their native modules, which must not be cut off */
   private readonly loading = new Set<Worker>();
   private readonly size: number;
+  /** kinds of work that are never cut off, as the threads say once they are ready */
+  private native: ReadonlySet<TaskKind> = new Set();
   private closing = false;
   /** how many pieces of long work go on at once */
   readonly cores: number;
@@ -111,7 +121,7 @@ export class Pool {
       job.reject(new Cancelled());
       return;
     }
-    if (NATIVE.has(job.kind)) return;
+    if (this.native.has(job.kind)) return;
     const timer = setTimeout(() => {
       for (const [worker, running] of this.running) {
         if (running !== job) continue;
@@ -154,6 +164,7 @@ export class Pool {
   private hear(worker: Worker, answer: Answer): void {
     if (answer.ready) {
       this.loading.delete(worker);
+      this.native = new Set(answer.native);
       return;
     }
     const job = this.running.get(worker);

@@ -3,8 +3,8 @@ import { setPriority } from 'node:os';
 import { parentPort } from 'node:worker_threads';
 import { Refused } from '../../contract/refused.ts';
 import { forgetLayouts } from '../../core/repair/fill/layout/fill-by-layout.ts';
-import { handlers } from './handlers.ts';
-import { Cancelled, NATIVE, type TaskKind } from './tasks.ts';
+import { KINDS, NATIVE, type TaskKind } from './kinds.ts';
+import { Cancelled, type Work } from './work.ts';
 
 // Requests go before pixels. On Linux this concerns the calling thread alone, elsewhere it would slow the whole server.
 if (process.platform === 'linux') setPriority(5);
@@ -27,11 +27,12 @@ async function work({ id, kind, input, cancel }: Asked): Promise<void> {
   };
   try {
     progress(0);
-    parentPort!.postMessage({ id, result: await handlers[kind](input, progress) });
+    const { run } = KINDS[kind] as Work<unknown, unknown>;
+    parentPort!.postMessage({ id, result: await run(input, progress) });
   } catch (error) {
     const { message, constructor } = error as Error;
     // What the core refuses it says in a plain Error, for people; anything else is a fault of ours.
-    const refused = error instanceof Refused || (constructor === Error && !NATIVE.has(kind));
+    const refused = error instanceof Refused || (constructor === Error && !NATIVE.includes(kind));
     const type = error instanceof Cancelled ? 'cancelled' : refused ? 'refused' : 'failed';
     parentPort!.postMessage({
       id,
@@ -54,4 +55,4 @@ parentPort!.on('message', (asked: Asked) => {
     }),
   );
 });
-parentPort!.postMessage({ ready: true });
+parentPort!.postMessage({ ready: true, native: NATIVE });

@@ -1,0 +1,48 @@
+import { ahead } from './kinds/ahead.ts';
+import { attention } from './kinds/attention.ts';
+import { changes } from './kinds/changes.ts';
+import { composite } from './kinds/composite.ts';
+import { exportFile } from './kinds/export.ts';
+import { open } from './kinds/open.ts';
+import { patchView } from './kinds/patch-view.ts';
+import { reveal, unpack } from './kinds/patches.ts';
+import { advise, pose, propose } from './kinds/propose.ts';
+import { gaps, region } from './kinds/region.ts';
+import { render } from './kinds/render.ts';
+import { sketch } from './kinds/sketch.ts';
+import { mesh, trace } from './kinds/strands.ts';
+import { mergeFinds, survey } from './kinds/survey.ts';
+import { tile } from './kinds/tile.ts';
+import type { Work } from './work.ts';
+
+/** Every kind of work that the thread pool does, one line each. */
+export const KINDS = {
+  open,
+  composite,
+  tile,
+  changes,
+  patchView,
+  attention,
+  render,
+  ahead,
+  sketch,
+  survey,
+  mergeFinds,
+  trace,
+  mesh,
+  advise,
+  propose,
+  pose,
+  reveal,
+  unpack,
+  region,
+  gaps,
+  export: exportFile,
+};
+
+export type TaskKind = keyof typeof KINDS;
+export type TaskInput<K extends TaskKind> = (typeof KINDS)[K] extends Work<infer Input, infer _> ? Input : never;
+export type TaskOutput<K extends TaskKind> = (typeof KINDS)[K] extends Work<infer _, infer Output> ? Output : never;
+
+/** Kinds that must never be cut off; see {@link Work.native}. */
+export const NATIVE = (Object.keys(KINDS) as TaskKind[]).filter((k) => 'native' in KINDS[k]);
