@@ -1,8 +1,8 @@
-import { createRaster } from '../../raster/raster.ts';
-import type { Point } from '../../mask/shapes.ts';
-import { completeMesh } from './mesh.ts';
-import { strandCover, traceStrand } from './strand.ts';
-import { rasterise } from '../../mask/shapes.ts';
+import { createRaster } from '../../../raster/raster.ts';
+import type { Point } from '../../../mask/shapes.ts';
+import { completeMesh } from './complete-mesh.ts';
+import { strandCover, traceStrand } from '../strand.ts';
+import { rasterise } from '../../../mask/shapes.ts';
 
 const [W, H] = [720, 520];
 /** Strands of a fence seen at an angle, each with a bend of its own. */
