@@ -2,7 +2,7 @@
 import type { Point } from '../src/core/mask/shapes.ts';
 import { findClips } from '../src/core/find/strand/clips.ts';
 import { lumaPlane } from '../src/core/raster/luma.ts';
-import { completeMesh } from '../src/core/find/strand/mesh.ts';
+import { completeMesh } from '../src/core/find/strand/mesh/complete-mesh.ts';
 import { traceStrand } from '../src/core/find/strand/strand.ts';
 import { distance, field, OPACITY, plantClips, plantFence } from './fence.ts';
 import { meanOf, NOTICED, photograph, PHOTOGRAPHS, randomiser } from './planted.ts';

@@ -1,7 +1,7 @@
 import { writeFile } from 'node:fs/promises';
 import { parseArgs } from 'node:util';
 import { findClips } from '../core/find/strand/clips.ts';
-import { completeMesh } from '../core/find/strand/mesh.ts';
+import { completeMesh } from '../core/find/strand/mesh/complete-mesh.ts';
 import { scoreFor } from '../core/find/find.ts';
 import { strandCover, traceStrand, type TracedStrand } from '../core/find/strand/strand.ts';
 import { FINDER_NAMES, survey, type FinderName } from '../core/find/survey.ts';

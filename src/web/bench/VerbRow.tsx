@@ -1,7 +1,7 @@
 import styled from 'styled-components';
 import { Button, Strip, Toggle } from '../ui/controls.tsx';
 import { hint, type CommandName } from './commands.ts';
-import { HAND_MODES, isHand, type HandMode } from './hand/useHand.ts';
+import { HAND_MODES, isHand, type HandMode } from './hand/settings.ts';
 import { isArea, type Mode } from './store.ts';
 import { useBench } from './useBench.ts';
 

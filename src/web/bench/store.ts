@@ -7,7 +7,7 @@ import type { Preview } from '../viewer/CloseUp.tsx';
 import type { ShapeTool } from '../viewer/draft-shape.ts';
 import type { Compare } from '../viewer/usePictureViewer.ts';
 import type { Order, Shown } from '../worklist/rows.ts';
-import { isHand, type HandMode } from './hand/useHand.ts';
+import { isHand, type HandMode } from './hand/settings.ts';
 
 /** What is painted to be heeded by the next fill. */
 export interface FillAreas {

@@ -7,7 +7,7 @@ import type { Edits } from '../lib/edits.ts';
 import { nextName } from '../lib/outbox.ts';
 import { draftShape } from '../viewer/draft-shape.ts';
 import { COLOURS, type Hatched } from '../viewer/drawing.ts';
-import { handSpec, isHand, strokeShapes } from './hand/useHand.ts';
+import { handSpec, isHand, strokeShapes } from './hand/settings.ts';
 import { isArea, kindFor, toolOf, type BenchState } from './store.ts';
 
 /** Half the side in px of what is looked at around a click. */

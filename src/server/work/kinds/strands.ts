@@ -1,6 +1,6 @@
 import type { Find } from '../../../core/find/find.ts';
 import { findClips } from '../../../core/find/strand/clips.ts';
-import { completeMesh } from '../../../core/find/strand/mesh.ts';
+import { completeMesh } from '../../../core/find/strand/mesh/complete-mesh.ts';
 import { traceStrand, type TracedStrand } from '../../../core/find/strand/strand.ts';
 import type { Point } from '../../../core/mask/shapes.ts';
 import type { Raster } from '../../../core/raster/raster.ts';

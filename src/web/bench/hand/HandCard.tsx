@@ -11,7 +11,8 @@ import { call } from '../../lib/http.ts';
 import type { Edits } from '../../lib/edits.ts';
 import { Button } from '../../ui/controls.tsx';
 import { PoseFields } from '../options/PoseFields.tsx';
-import { handSpec, isHand, type Hand } from './useHand.ts';
+import { handSpec, isHand } from './settings.ts';
+import type { Hand } from './useHand.ts';
 
 /** What the adviser says of a fault; undefined while it is asked or when there is none. */
 export function useProposal(

@@ -1,6 +1,6 @@
 import { Select, Strip, Toggle } from '../../ui/controls.tsx';
 import { SizeSlider, Slider } from '../../ui/sliders.tsx';
-import type { HandSettings } from '../hand/useHand.ts';
+import type { HandSettings } from '../hand/settings.ts';
 import { useBench } from '../useBench.ts';
 import { Figure } from './PoseFields.tsx';
 

@@ -3,7 +3,7 @@ import { FAULT_KINDS } from '../../../core/faults/kinds.ts';
 import type { Fault } from '../../../contract/document.ts';
 import { Select, Toggle } from '../../ui/controls.tsx';
 import { DonorList, HandRepairBlock, ProposalBlock } from '../hand/HandCard.tsx';
-import { handSpec } from '../hand/useHand.ts';
+import { handSpec } from '../hand/settings.ts';
 import { Section } from '../Section.tsx';
 import { useBench, type Bench } from '../useBench.ts';
 import { CoverPart } from './CoverPart.tsx';
