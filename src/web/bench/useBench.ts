@@ -3,7 +3,7 @@ import { useStore } from 'zustand';
 import type { PictureState } from '../../contract/api.ts';
 import type { Repair } from '../../contract/document.ts';
 import type { Point, Shape } from '../../core/mask/shapes.ts';
-import { usualDistance } from '../../core/plan/visibility.ts';
+import { viewingOf } from '../lib/viewing.ts';
 import { useJobs, usePicture, useSurvey } from '../lib/api.ts';
 import { useEdits } from '../lib/edits.ts';
 import { useWorkClock } from '../worklist/useWorkClock.ts';
@@ -16,8 +16,6 @@ import { useNavigation } from './useNavigation.ts';
 import { useTreating } from './useTreating.ts';
 
 const NOTHING: Shape[] = [];
-/** Longest side of a print in mm where a job does not say. */
-const USUAL_PRINT = 300;
 
 /** Everything at the bench of one picture: what is set, what follows from it, and what can be done. */
 export function useBenchOf(pictureId: string) {
@@ -32,8 +30,7 @@ export function useBenchOf(pictureId: string) {
   const pointerAt = useRef<Point | null>(null);
 
   const job = jobs?.find((j) => j.id === state?.picture.jobId);
-  const longSideMm = job?.longSideMm ?? USUAL_PRINT;
-  const viewing = { longSideMm, distanceMm: job?.viewingMm ?? usualDistance(longSideMm) };
+  const viewing = viewingOf(job);
 
   const { selected, mode, repairId, areas, choose } = bench;
   const document = state?.document;

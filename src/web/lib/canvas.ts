@@ -15,3 +15,10 @@ export function canvasOfState({ picture: { facts }, document }: PictureState): B
   }
   return found.box;
 }
+
+/** px of a picture's longer side; 1 while none is open. */
+export function longSideOf(state: PictureState | undefined): number {
+  if (!state) return 1;
+  const { width, height } = canvasOfState(state);
+  return Math.max(width, height);
+}

@@ -4,7 +4,8 @@ import { sigmoid, type Find } from '../find.ts';
 import { logitOf, readForest } from '../scoring/forest.ts';
 import lines from '../scoring/forests/clips.json' with { type: 'json' };
 import { halfPlane, lumaPlane, type Plane } from '../../raster/luma.ts';
-import { speckCandidates, speckVector } from '../specks/specks.ts';
+import { speckCandidates } from '../specks/speck-candidates.ts';
+import { speckVector } from '../specks/specks.ts';
 import { resizeStrand, scaleFor, strandCover, usualWidth, type TracedStrand } from './strand.ts';
 
 /** Tells clips from detail beside a strand; fitted by `bench/train-clips.ts`. */

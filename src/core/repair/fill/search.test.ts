@@ -3,7 +3,8 @@ import { componentBoxes } from '../../mask/components.ts';
 import { membrane } from './membrane.ts';
 import { predictBlock } from './predict.ts';
 import { workFrame } from './region.ts';
-import { allowedCentres, halve, searchDonors, type SearchLevel } from './search.ts';
+import { searchDonors } from './search.ts';
+import { allowedCentres, halve, type SearchLevel } from './search-levels.ts';
 
 /** Numbers that look random but are always the same. */
 const scatter = (i: number) => ((i * 2654435761) >>> 9) % 256;

@@ -6,7 +6,8 @@ import { toFloat4 } from '../../raster/planes.ts';
 import { matchGrain } from './grain.ts';
 import { solvePoissonChannels } from '../poisson.ts';
 import { donorPlanes, type DonorPlanes } from './donors.ts';
-import { halve, searchDonors, type Labels, type SearchLevel } from './search.ts';
+import { searchDonors, type Labels } from './search.ts';
+import { halve, type SearchLevel } from './search-levels.ts';
 import { PATCH_RADIUS, type FillSettings, type Tone } from './settings.ts';
 
 /** Largest tone correction of a donor, on the 8-bit scale; small where lines matter, which blending would smear. */

@@ -4,7 +4,7 @@ import { proposeCover } from '../../../core/plan/cover.ts';
 import { count, millimetres } from '../../lib/format.ts';
 import { Button } from '../../ui/controls.tsx';
 import { Slider } from '../../ui/sliders.tsx';
-import { canvasOfState } from '../../lib/canvas.ts';
+import { longSideOf } from '../../lib/canvas.ts';
 import { factsOf } from '../../worklist/rows.ts';
 import { useBench } from '../useBench.ts';
 
@@ -13,9 +13,8 @@ export function CoverPart() {
   const { state, fault, edits, viewing, treating } = useBench();
   const [local, setLocal] = useState<{ margin?: number; feather?: number }>({});
   if (!fault) return null;
-  const { width, height } = canvasOfState(state);
   const facts = factsOf(fault, state);
-  const mm = (px: number) => atDelivery(px, Math.max(width, height), viewing);
+  const mm = (px: number) => atDelivery(px, longSideOf(state), viewing);
   const { bounds } = facts;
   return (
     <>

@@ -1,5 +1,5 @@
 import { Kernels } from '../../../kernels/memory.ts';
-import { allowedCentres } from '../search.ts';
+import { allowedCentres } from '../search-levels.ts';
 import { near, servedShare, type Field, type Move } from './field.ts';
 import type { Level } from './levels.ts';
 

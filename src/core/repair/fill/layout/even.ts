@@ -1,7 +1,8 @@
 import { distanceTransform } from '../../../mask/distance.ts';
 import { boundsOf } from '../../../mask/mask.ts';
 import { growWithin } from '../../../raster/raster.ts';
-import { halve, searchDonors, type SearchLevel } from '../search.ts';
+import { halve, type SearchLevel } from '../search-levels.ts';
+import { searchDonors } from '../search.ts';
 import type { Layout } from './decide.ts';
 import type { Move } from './field.ts';
 import { knownMean } from './features.ts';
