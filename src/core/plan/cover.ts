@@ -11,22 +11,22 @@ export interface FaultFacts {
   /** px across at the widest place */
   width: number;
   /** the covered place nearest to the middle of its box: a wire that sags never passes through that */
-  heart: Point;
+  anchor: Point;
 }
 
 /** The covered pixel nearest to the middle of a mask's box. */
-function heartOf({ x, y, width, height, data }: Mask): Point {
-  let heart: Point = [x + width / 2, y + height / 2];
+function anchorPointOf({ x, y, width, height, data }: Mask): Point {
+  let anchor: Point = [x + width / 2, y + height / 2];
   let nearest = Infinity;
   for (let v = 0; v < height; v++) {
     for (let u = 0; u < width; u++) {
       const d = (u + 0.5 - width / 2) ** 2 + (v + 0.5 - height / 2) ** 2;
       if (!data[v * width + u] || d >= nearest) continue;
       nearest = d;
-      heart = [x + u + 0.5, y + v + 0.5];
+      anchor = [x + u + 0.5, y + v + 0.5];
     }
   }
-  return heart;
+  return anchor;
 }
 
 /** Least side in px of a close look, and how many times as large as the fault is across it may be. */
@@ -34,7 +34,7 @@ const LEAST_LOOK = 72;
 const WIDEST_LOOK = 26;
 
 /** Middle and side in px of a piece of the picture. */
-export interface CloseLook {
+export interface ThumbnailFrame {
   middle: Point;
   side: number;
 }
@@ -43,10 +43,14 @@ export interface CloseLook {
  * Piece of the picture that shows a fault so that it can be judged: all of it, or of a wire
  * or a fence, which would be thinner than a pixel then, a piece of it.
  */
-export function thumbnailFrame({ bounds, width, heart }: Pick<FaultFacts, 'bounds' | 'width' | 'heart'>): CloseLook {
+export function thumbnailFrame({
+  bounds,
+  width,
+  anchor,
+}: Pick<FaultFacts, 'bounds' | 'width' | 'anchor'>): ThumbnailFrame {
   const whole = Math.max(LEAST_LOOK, Math.round(1.3 * Math.max(bounds.width, bounds.height)));
   const side = Math.min(whole, Math.max(LEAST_LOOK, Math.round(WIDEST_LOOK * width)));
-  return { side, middle: side < whole ? heart : [bounds.x + bounds.width / 2, bounds.y + bounds.height / 2] };
+  return { side, middle: side < whole ? anchor : [bounds.x + bounds.width / 2, bounds.y + bounds.height / 2] };
 }
 
 /** Measures a fault's shapes in an area of the picture; one that begins at 0, 0 where the area does not say where. */
@@ -55,13 +59,13 @@ export function measureFault(
   { x = 0, y = 0, width, height }: Partial<Box> & Pick<Box, 'width' | 'height'>,
 ): FaultFacts {
   const box = boundsWithin(shapes, { x, y, width, height });
-  if (isEmpty(box)) return { bounds: box, area: 0, width: 0, heart: [box.x, box.y] };
+  if (isEmpty(box)) return { bounds: box, area: 0, width: 0, anchor: [box.x, box.y] };
   const mask = rasterise(shapes, box);
   return {
     bounds: boundsOf(mask),
     area: coveredPixels(mask),
     width: Math.max(0, 2 * depthOf(mask) - 1),
-    heart: heartOf(mask),
+    anchor: anchorPointOf(mask),
   };
 }
 

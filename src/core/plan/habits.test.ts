@@ -54,7 +54,7 @@ describe('measuring a fault', () => {
       bounds: { x: 10, y: 20, width: 30, height: 9 },
       area: 270,
       width: 9,
-      heart: [24.5, 24.5],
+      anchor: [24.5, 24.5],
     });
     // A thin tail does not make it wider, nor does what is taken away.
     const tail = [box(10, 20, 30, 9), box(40, 24, 50, 1), { ...box(10, 20, 2, 9), op: 'take' as const }];

@@ -85,9 +85,9 @@ describe('the method', () => {
     for (const across of [10, 60, 200, 400])
       for (const texture of [1, 5, 12])
         for (const crossed of [false, true])
-          expect(proposeByHand('object', around({ across, texture, crossed }), { school: 'choose' }).method).not.toBe(
-            'fill',
-          );
+          expect(
+            proposeByHand('object', around({ across, texture, crossed }), { donorPolicy: 'choose' }).method,
+          ).not.toBe('fill');
   });
 
   test('a brush of 1.2 to 1.5 times a spot, harder at an edge, less flow in passes on fine detail, lines weakened', () => {

@@ -47,7 +47,7 @@ const px = (v: number) => `${Math.round(v)} px`;
 export function proposeByHand(
   kind: FaultKind,
   s: Surroundings,
-  { school = 'search', twin = false }: { school?: DonorPolicy; twin?: boolean } = {},
+  { donorPolicy = 'search', twin = false }: { donorPolicy?: DonorPolicy; twin?: boolean } = {},
 ): Omit<Proposal, 'donors' | 'twin'> {
   const near = Number.isFinite(s.edge) && s.edge < Math.max(12, 0.35 * s.across);
   // Beside an edge that must stay crisp many soft passes would blur it.
@@ -71,7 +71,7 @@ export function proposeByHand(
     method = 'copy';
     why = `a strong edge ${px(s.edge)} away would smear in: copy, with a donor on the same side`;
   } else if (s.across > LARGE) {
-    method = s.texture < 4 || school === 'choose' ? 'patch' : 'fill';
+    method = s.texture < 4 || donorPolicy === 'choose' ? 'patch' : 'fill';
     why =
       method === 'fill'
         ? 'large, with detail around: fill'
@@ -81,7 +81,7 @@ export function proposeByHand(
   } else if (line || s.texture < 4) {
     method = 'blend';
     why = 'even around: blend takes texture from a donor and tone from here';
-  } else if (school === 'choose') {
+  } else if (donorPolicy === 'choose') {
     method = 'copy';
     why = 'detail around, and donors are chosen by hand in this job: copy from close by';
   } else {
@@ -100,13 +100,13 @@ export function propose(
   kind: FaultKind,
   shapes: readonly Shape[],
   avoid: readonly Shape[],
-  school: DonorPolicy = 'search',
+  donorPolicy: DonorPolicy = 'search',
 ): Proposal {
   const box = boundsOfShapes(shapes, picture.width, picture.height);
   const across = measureFault(shapes, picture).width;
   const twin = isEmpty(box) ? null : findTwin(picture, shapes, avoid);
   const settings = {
-    ...proposeByHand(kind, surroundingsOf(picture, shapes, across), { school, twin: twin !== null }),
+    ...proposeByHand(kind, surroundingsOf(picture, shapes, across), { donorPolicy, twin: twin !== null }),
     twin,
   };
   if (isEmpty(box)) return { ...settings, donors: [] };

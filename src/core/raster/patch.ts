@@ -75,7 +75,7 @@ export function changesOn(
   kind: Pick<Raster, 'channels' | 'depth'>,
   box: Box,
   level: number,
-  laid: ReadonlyArray<{ patch: Patch; strength: number }>,
+  layers: ReadonlyArray<{ patch: Patch; strength: number }>,
 ): Raster {
   const colours = colourChannels(kind.channels);
   const out = createRaster(box.width, box.height, colours, kind.depth);
@@ -92,7 +92,7 @@ export function changesOn(
         depth: kind.depth,
         data: out.data.subarray(o, o + colours),
       };
-      for (const { patch, strength } of laid) compositeOver(pixel, at, patch, strength);
+      for (const { patch, strength } of layers) compositeOver(pixel, at, patch, strength);
     }
   }
   return out;

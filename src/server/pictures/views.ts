@@ -153,9 +153,9 @@ export class Views {
         ...request.barred,
         ...addedBy(view.box, picture.original),
       ]);
-      const school = (await this.pictures.store.rulesOf(id)).donors;
+      const donorPolicy = (await this.pictures.store.rulesOf(id)).donors;
       const shapes = picture.onCanvas(request.shapes);
-      const proposal = await this.pictures.pool.run('propose', { raster, kind, shapes, avoid, school }, options);
+      const proposal = await this.pictures.pool.run('propose', { raster, kind, shapes, avoid, donorPolicy }, options);
       const back = <T extends { at: Point }>(place: T): T => ({ ...place, at: fromCanvas(view.box, place.at) });
       return { ...proposal, donors: proposal.donors.map(back), twin: proposal.twin && back(proposal.twin) };
     });

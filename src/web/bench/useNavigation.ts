@@ -43,11 +43,11 @@ export function useNavigation(state: PictureState | undefined) {
   const zoomTo = (scale: number, fault?: Fault) => {
     const h = handle.current;
     if (!h || !fault || scale < h.scale()) return h?.zoomTo(scale);
-    const { heart } = factsOf(fault, state!);
-    const [x, y] = h.toScreen(...heart);
+    const { anchor } = factsOf(fault, state!);
+    const [x, y] = h.toScreen(...anchor);
     const room = h.viewer.viewport.getContainerSize();
     if (x < 0 || y < 0 || x > room.x || y > room.y) h.zoomTo(scale);
-    else h.centreOn(...heart, scale);
+    else h.centreOn(...anchor, scale);
   };
 
   /** A way on the screen as it is on the sheet, however that is turned. */

@@ -2,7 +2,7 @@ import { fitForest, writeForest, type Example } from '../../../../bench/boost.ts
 import { randomiser } from '../../../../bench/planted.ts';
 import { CLIP_FOREST } from '../strand/clips.ts';
 import { CURVE_FOREST } from '../lines/thin-lines.ts';
-import { LIKE_FEATURES } from '../specks/neighbour-features.ts';
+import { NEIGHBOUR_FEATURES } from '../specks/neighbour-features.ts';
 import { SPECK_FOREST } from '../specks/specks.ts';
 import { CURVE_FEATURES } from '../lines/line-features.ts';
 import { logitOf, readForest } from './forest.ts';
@@ -51,7 +51,7 @@ describe('forests', () => {
   });
 
   test.each([
-    ['specks', SPECK_FOREST, SPECK_FEATURES.length + LIKE_FEATURES.length],
+    ['specks', SPECK_FOREST, SPECK_FEATURES.length + NEIGHBOUR_FEATURES.length],
     ['curves', CURVE_FOREST, CURVE_FEATURES.length],
     ['clips', CLIP_FOREST, SPECK_FEATURES.length + 5],
   ])('the forest of %s asks only for features that are measured', (_, forest, count) => {

@@ -1,5 +1,5 @@
 import { randomiser } from '../../../../bench/planted.ts';
-import { likesOf, type Place } from './neighbour-features.ts';
+import { neighbourFeatures, type Place } from './neighbour-features.ts';
 
 const [WIDTH, HEIGHT] = [1200, 900];
 const alone: Place = { x: 900, y: 200, size: 6, contrast: 50 };
@@ -10,7 +10,7 @@ const bed = Array.from({ length: 49 }, (_, n): Place => ({
   size: 9 + (n % 3) * 0.5,
   contrast: 60 + (n % 5),
 }));
-const likes = (...places: Place[]) => likesOf(places, WIDTH, HEIGHT);
+const likes = (...places: Place[]) => neighbourFeatures(places, WIDTH, HEIGHT);
 
 /** The same by comparing all with all. */
 function plainly(places: Place[], i: number) {

@@ -9,7 +9,7 @@ export interface Place {
 }
 
 /** How many others lie around something: detail of a picture seldom comes alone, dust does. */
-export const LIKE_FEATURES = [
+export const NEIGHBOUR_FEATURES = [
   /** about as large and as strong, the same way; near and further around */
   'alike',
   'alikeFar',
@@ -20,7 +20,7 @@ export const LIKE_FEATURES = [
   'opposite',
 ] as const;
 
-export type Likes = Record<(typeof LIKE_FEATURES)[number], number>;
+export type NeighbourFeatures = Record<(typeof NEIGHBOUR_FEATURES)[number], number>;
 
 /** Side of the cells in which places are looked up, px. */
 const CELL = 64;
@@ -36,7 +36,7 @@ const STRONG = 0.8;
  * Counts the others around each place.
  * Source: own; that blossoms, mortar and glints come in numbers and dust by itself is common practice.
  */
-export function likesOf(places: readonly Place[], width: number, height: number): Likes[] {
+export function neighbourFeatures(places: readonly Place[], width: number, height: number): NeighbourFeatures[] {
   const w = Math.max(1, Math.ceil(width / CELL));
   const h = Math.max(1, Math.ceil(height / CELL));
   const column = (x: number) => Math.min(w - 1, Math.max(0, Math.floor(x / CELL)));
@@ -56,13 +56,13 @@ export function likesOf(places: readonly Place[], width: number, height: number)
     sizes[k] = p.size;
     contrasts[k] = p.contrast;
   });
-  const out = new Array<Likes>(places.length);
+  const out = new Array<NeighbourFeatures>(places.length);
   for (let k = 0; k < places.length; k++) {
     const [x, y, size, contrast] = [xs[k], ys[k], sizes[k], contrasts[k]];
     const near = Math.max(NEAR.least, NEAR.sizes * size) ** 2;
     const reach = Math.min(FAR.most, Math.max(FAR.least, FAR.sizes * size));
     const far = reach ** 2;
-    const neighbourFeatures: Likes = { alike: 0, alikeFar: 0, stronger: 0, strongerFar: 0, opposite: 0 };
+    const found: NeighbourFeatures = { alike: 0, alikeFar: 0, stronger: 0, strongerFar: 0, opposite: 0 };
     for (let v = row(y - reach); v <= row(y + reach); v++) {
       // The cells of a row lie one after the other.
       const last = starts[v * w + column(x + reach) + 1];
@@ -73,18 +73,18 @@ export function likesOf(places: readonly Place[], width: number, height: number)
         if (distance > far) continue;
         const share = contrasts[j] / contrast;
         const close = distance < near;
-        if (share * ALIKE < -1) neighbourFeatures.opposite++;
+        if (share * ALIKE < -1) found.opposite++;
         if (share > STRONG) {
-          neighbourFeatures.strongerFar++;
-          if (close) neighbourFeatures.stronger++;
+          found.strongerFar++;
+          if (close) found.stronger++;
         }
         if (share * ALIKE > 1 && share < ALIKE) {
-          neighbourFeatures.alikeFar++;
-          if (close) neighbourFeatures.alike++;
+          found.alikeFar++;
+          if (close) found.alike++;
         }
       }
     }
-    out[owner[k]] = neighbourFeatures;
+    out[owner[k]] = found;
   }
   return out;
 }

@@ -2,7 +2,7 @@ import type { Point } from '../../mask/shapes.ts';
 import { speckCandidates, type SpeckCandidate } from './speck-candidates.ts';
 import { SPECK_FEATURES, type SpeckFeatures } from './speck-features.ts';
 import { logitOf, readForest } from '../scoring/forest.ts';
-import { LIKE_FEATURES, likesOf } from './neighbour-features.ts';
+import { NEIGHBOUR_FEATURES, neighbourFeatures } from './neighbour-features.ts';
 import { doubtOfRare } from '../scoring/prevalence.ts';
 import { textureDoubt } from '../scoring/texture-doubt.ts';
 import lines from '../scoring/forests/specks.json' with { type: 'json' };
@@ -29,9 +29,9 @@ export function speckVectors(
     size,
     contrast,
   }));
-  const likes = likesOf(places, width, height);
+  const likes = neighbourFeatures(places, width, height);
   return candidates.map(({ features }, i) =>
-    Float32Array.from([...speckVector(features), ...LIKE_FEATURES.map((k) => likes[i][k])]),
+    Float32Array.from([...speckVector(features), ...NEIGHBOUR_FEATURES.map((k) => likes[i][k])]),
   );
 }
 

@@ -29,8 +29,8 @@ function percentile(values: Int32Array, share: number): number {
   return sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * share))];
 }
 
-/** A level laid out in the kernels' memory. */
-interface Laid {
+/** A level prepared in the kernels' memory. */
+interface PreparedLevel {
   level: SearchLevel;
   ok: Uint8Array;
   centres: Int32Array;
@@ -39,7 +39,7 @@ interface Laid {
   confidence: Float32Array;
 }
 
-function layOut(level: SearchLevel, r: number, falloff: number): Laid {
+function prepareLevel(level: SearchLevel, r: number, falloff: number): PreparedLevel {
   const { width, height, cover } = level;
   const index = new Int32Array(width * height).fill(-1);
   const centres: number[] = [];
@@ -76,10 +76,10 @@ function layOut(level: SearchLevel, r: number, falloff: number): Laid {
   };
 }
 
-function donorList(laid: Laid): Int32Array {
-  const { width } = laid.level.donors;
+function donorList(prepared: PreparedLevel): Int32Array {
+  const { width } = prepared.level.donors;
   const out: number[] = [];
-  for (let i = 0; i < laid.ok.length; i++) if (laid.ok[i]) out.push(i % width, Math.floor(i / width));
+  for (let i = 0; i < prepared.ok.length; i++) if (prepared.ok[i]) out.push(i % width, Math.floor(i / width));
   return Int32Array.from(out);
 }
 
@@ -94,12 +94,12 @@ function donorList(laid: Laid): Int32Array {
  */
 export function searchDonors(levels: SearchLevel[], settings: SearchSettings): Labels {
   const { radius: r, falloff, rounds } = settings;
-  const layouts: Laid[] = [];
-  const laidAt = (l: number) => (layouts[l] ??= layOut(levels[l], r, falloff));
-  if (laidAt(0).ok.indexOf(1) < 0) throw new Error('no donors');
+  const layouts: PreparedLevel[] = [];
+  const preparedAt = (l: number) => (layouts[l] ??= prepareLevel(levels[l], r, falloff));
+  if (preparedAt(0).ok.indexOf(1) < 0) throw new Error('no donors');
   let top = levels.length - 1;
   while (top > 0) {
-    const candidate = laidAt(top);
+    const candidate = preparedAt(top);
     let donors = 0;
     for (const v of candidate.ok) donors += v;
     if (donors >= 30 && candidate.centres.length > 0) break;
@@ -111,47 +111,48 @@ export function searchDonors(levels: SearchLevel[], settings: SearchSettings): L
   for (let l = 0; l <= top; l++) work += levels[l].width * levels[l].height;
   let matches: Int32Array | undefined;
   for (let l = top; l >= 0; l--) {
-    const laid = laidAt(l);
+    const prepared = preparedAt(l);
     const share = top === 0 ? 1 : (top - l) / top;
     const count = Math.max(1, Math.round(rounds[0] + (rounds[1] - rounds[0]) * share));
     const size = levels[l].width * levels[l].height;
-    const above = l < top ? { matches: matches!, laid: laidAt(l + 1) } : undefined;
-    const result = completeLevel(laid, settings, count, l, above, (f) =>
+    const above = l < top ? { matches: matches!, prepared: preparedAt(l + 1) } : undefined;
+    const result = completeLevel(prepared, settings, count, l, above, (f) =>
       settings.onProgress?.((done + f * size) / work),
     );
     matches = result.matches;
     done += size;
-    if (l === 0) return { pixels: flat(laid), donors: result.labels! };
+    if (l === 0) return { pixels: flat(prepared), donors: result.labels! };
   }
   throw new Error('no level');
 }
 
-function flat(laid: Laid): Int32Array {
-  const out = new Int32Array(laid.pixels.length / 2);
-  for (let i = 0; i < out.length; i++) out[i] = laid.pixels[2 * i + 1] * laid.level.width + laid.pixels[2 * i];
+function flat(prepared: PreparedLevel): Int32Array {
+  const out = new Int32Array(prepared.pixels.length / 2);
+  for (let i = 0; i < out.length; i++)
+    out[i] = prepared.pixels[2 * i + 1] * prepared.level.width + prepared.pixels[2 * i];
   return out;
 }
 
 function completeLevel(
-  laid: Laid,
+  prepared: PreparedLevel,
   settings: SearchSettings,
   rounds: number,
   l: number,
-  above: { matches: Int32Array; laid: Laid } | undefined,
+  above: { matches: Int32Array; prepared: PreparedLevel } | undefined,
   onProgress: (done: number) => void,
 ): { matches: Int32Array; labels?: Int32Array } {
-  const { level } = laid;
+  const { level } = prepared;
   const { donors } = level;
   const r = settings.radius;
-  const count = laid.centres.length / 2;
-  const pixelCount = laid.pixels.length / 2;
-  const list = donorList(laid);
+  const count = prepared.centres.length / 2;
+  const pixelCount = prepared.pixels.length / 2;
+  const list = donorList(prepared);
   const k = new Kernels();
   const targetAt = k.reserve(level.target.length + 16);
   const donorsAt = k.reserve(donors.pixels.length + 16);
-  const okAt = k.reserve(laid.ok.length);
+  const okAt = k.reserve(prepared.ok.length);
   const centresAt = k.reserve(count * 8);
-  const indexAt = k.reserve(laid.index.length * 4);
+  const indexAt = k.reserve(prepared.index.length * 4);
   const matchAt = k.reserve(count * 8);
   const distAt = k.reserve(count * 4);
   const pixelsAt = k.reserve(pixelCount * 8);
@@ -161,10 +162,10 @@ function completeLevel(
   const listAt = k.reserve(exhaustive ? list.length * 4 : 0);
   k.u8(targetAt, level.target.length).set(level.target);
   k.u8(donorsAt, donors.pixels.length).set(donors.pixels);
-  k.u8(okAt, laid.ok.length).set(laid.ok);
-  k.i32(centresAt, count * 2).set(laid.centres);
-  k.i32(indexAt, laid.index.length).set(laid.index);
-  k.i32(pixelsAt, pixelCount * 2).set(laid.pixels);
+  k.u8(okAt, prepared.ok.length).set(prepared.ok);
+  k.i32(centresAt, count * 2).set(prepared.centres);
+  k.i32(indexAt, prepared.index.length).set(prepared.index);
+  k.i32(pixelsAt, pixelCount * 2).set(prepared.pixels);
   if (exhaustive) k.i32(listAt, list.length).set(list);
   k.run.seed((settings.seed * 2654435761 + l * 40503 + 1) >>> 0);
 
@@ -175,22 +176,22 @@ function completeLevel(
     return state / 4294967296;
   };
   for (let i = 0; i < count; i++) {
-    const x = laid.centres[2 * i];
-    const y = laid.centres[2 * i + 1];
+    const x = prepared.centres[2 * i];
+    const y = prepared.centres[2 * i + 1];
     let sx = -1;
     let sy = -1;
     if (above) {
-      const up = above.laid.level;
+      const up = above.prepared.level;
       const cx = Math.min(up.width - 1 - r, Math.max(r, x >> 1));
       const cy = Math.min(up.height - 1 - r, Math.max(r, y >> 1));
-      const j = above.laid.index[cy * up.width + cx];
+      const j = above.prepared.index[cy * up.width + cx];
       if (j >= 0) {
         sx = 2 * above.matches[2 * j] + (x - 2 * cx);
         sy = 2 * above.matches[2 * j + 1] + (y - 2 * cy);
       }
     }
     const inside = sx >= r && sy >= r && sx < donors.width - r && sy < donors.height - r;
-    if (!inside || !laid.ok[sy * donors.width + sx]) {
+    if (!inside || !prepared.ok[sy * donors.width + sx]) {
       const pick = Math.floor(random() * (list.length / 2));
       sx = list[2 * pick];
       sy = list[2 * pick + 1];
@@ -202,7 +203,7 @@ function completeLevel(
   const weigh = (distances: Int32Array) => {
     const weight = k.f32(weightAt, count);
     const sigma = Math.max(percentile(distances, 0.75), 1);
-    for (let i = 0; i < count; i++) weight[i] = laid.confidence[i] * Math.exp(-distances[i] / sigma) + 1e-20;
+    for (let i = 0; i < count; i++) weight[i] = prepared.confidence[i] * Math.exp(-distances[i] / sigma) + 1e-20;
   };
   const votes = [
     targetAt,
@@ -221,7 +222,7 @@ function completeLevel(
 
   if (above) {
     // What the coarser level found is copied at this resolution before anything is compared.
-    k.f32(weightAt, count).set(laid.confidence);
+    k.f32(weightAt, count).set(prepared.confidence);
     k.run.voteMean(...votes, weightAt);
   }
   for (let round = 0; round < rounds; round++) {

@@ -28,12 +28,12 @@ interface Place {
   shapes: Shape[];
   /** where donors must not lie */
   avoid: Shape[];
-  school: DonorPolicy;
+  donorPolicy: DonorPolicy;
 }
 
 /** How a place is best treated by hand. */
 export const propose: Work<Place, Proposal> = {
-  run: ({ raster, kind, shapes, avoid, school }) => proposalFor(raster, kind, shapes, avoid, school),
+  run: ({ raster, kind, shapes, avoid, donorPolicy }) => proposalFor(raster, kind, shapes, avoid, donorPolicy),
 };
 
 interface Lifted {

@@ -2,7 +2,7 @@ import { useEffect, useRef } from 'react';
 import styled from 'styled-components';
 import type { PictureState } from '../../../contract/api.ts';
 import type { Repair } from '../../../contract/document.ts';
-import { thumbnailFrame, type CloseLook } from '../../../core/plan/cover.ts';
+import { thumbnailFrame, type ThumbnailFrame } from '../../../core/plan/cover.ts';
 import { boxAround, type Box } from '../../../core/raster/raster.ts';
 import { VIEWS } from '../../../contract/addresses.ts';
 import { addressOf } from '../../../contract/endpoint.ts';
@@ -76,7 +76,7 @@ export const STYLE_WORDS: Record<string, string> = {
 };
 
 /** Middle and side of a piece of the picture that shows all of a box. */
-const lookAt = (box: Box): CloseLook => ({
+const lookAt = (box: Box): ThumbnailFrame => ({
   middle: [box.x + box.width / 2, box.y + box.height / 2],
   side: Math.max(24, 1.25 * Math.max(box.width, box.height)),
 });
