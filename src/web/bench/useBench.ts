@@ -73,6 +73,7 @@ export function useBenchOf(pictureId: string) {
     barred: areas.barred,
     subject: survey?.request.subject ?? NOTHING,
     strength: proposal?.strength,
+    viewer: navigation.viewer,
     select,
   });
   const marking = useMarking(bench, state, faults, edits, select);

@@ -1,4 +1,4 @@
-import { useCallback, useRef } from 'react';
+import { useCallback } from 'react';
 import type { PictureState } from '../../contract/api.ts';
 import type { Fault, Repair } from '../../contract/document.ts';
 import type { Proposal } from '../../core/plan/proposal.ts';
@@ -28,8 +28,6 @@ interface Treated {
 export function useTreating({ bench, state, faults, repair, layerId, edits, clock, hand, select }: Treated) {
   const { selected, order, areas, fill: settings, setSize, pickVerb } = bench;
   const [fault] = faults;
-  const handNow = useRef(hand);
-  handNow.current = hand;
 
   /** Fills the chosen faults, or makes three more tries of their fill. */
   const fill = (portions = 1) => {
@@ -84,8 +82,7 @@ export function useTreating({ bench, state, faults, repair, layerId, edits, cloc
       feather: p.feather,
     });
     pickVerb(p.method);
-    // Lifted once the verb is taken up, since changing the verb drops what floats.
-    if (p.method === 'transplant' && p.twin) setTimeout(() => handNow.current.liftTwin(p.twin!), 60);
+    if (p.method === 'transplant' && p.twin) hand.askForTwin(p.twin);
     if (p.method === 'copy' && p.donors[0] && !hand.from) hand.setDonor(p.donors[0].at);
   };
 

@@ -23,13 +23,43 @@ export interface ViewerHandle {
   turnTo(angle: number, about?: [number, number]): void;
   /** where picture px lie on the screen: the six numbers of an affine map, as a canvas takes them */
   map(): [number, number, number, number, number, number];
+  /**
+   * Calls once the pixels of a version are drawn wherever the view is; at once where they are.
+   * @returns stops waiting
+   */
+  whenDrawn(version: string, done: () => void): () => void;
   centreOn(x: number, y: number, scale?: number): void;
   zoomTo(scale: number): void;
   fit(): void;
 }
 
+/** Which version of the pixels is drawn, and who waits for one. */
+class DrawnVersion {
+  private now = '';
+  private readonly waiting = new Set<{ version: string; done: () => void }>();
+
+  set(version: string): void {
+    this.now = version;
+    for (const entry of [...this.waiting]) {
+      if (entry.version !== version) continue;
+      this.waiting.delete(entry);
+      entry.done();
+    }
+  }
+
+  when(version: string, done: () => void): () => void {
+    if (version === this.now) {
+      done();
+      return () => undefined;
+    }
+    const entry = { version, done };
+    this.waiting.add(entry);
+    return () => this.waiting.delete(entry);
+  }
+}
+
 /** @param canvas px of the base; the viewer's own unit is its width */
-function makeHandle(viewer: OpenSeadragon.Viewer, canvas: Box): ViewerHandle {
+function makeHandle(viewer: OpenSeadragon.Viewer, canvas: Box, drawn: DrawnVersion): ViewerHandle {
   const { width } = canvas;
   const point = (x: number, y: number) => new OpenSeadragon.Point((x - canvas.x) / width, (y - canvas.y) / width);
   const place = (p: OpenSeadragon.Point): [number, number] => [p.x * width + canvas.x, p.y * width + canvas.y];
@@ -58,6 +88,7 @@ function makeHandle(viewer: OpenSeadragon.Viewer, canvas: Box): ViewerHandle {
       return [c, s, -s, c, ...toScreen(0, 0)];
     },
     toImage: (x, y) => place(viewport.pointFromPixel(new OpenSeadragon.Point(x, y), true)),
+    whenDrawn: (version, done) => drawn.when(version, done),
     centre: () => place(viewport.getCenter(false)),
     toScreen,
     centreOn(x, y, to) {
@@ -88,6 +119,7 @@ export function usePictureViewer(
 ): ViewerHandle | null {
   const [handle, setHandle] = useState<ViewerHandle | null>(null);
   const base = useRef<OpenSeadragon.TiledImage | null>(null);
+  const drawn = useRef(new DrawnVersion());
   const over = useRef<{ view: TileView; item: OpenSeadragon.TiledImage } | null>(null);
   const id = state?.picture.id;
   const canvas = state && canvasOfState(state);
@@ -117,7 +149,8 @@ export function usePictureViewer(
       mouseNavEnabled: !still,
       keyboardNavEnabled: false as never,
     } as OpenSeadragon.Options);
-    const made = makeHandle(viewer, canvas);
+    drawn.current = new DrawnVersion();
+    const made = makeHandle(viewer, canvas, drawn.current);
     const crisp = () => viewer.drawer?.setImageSmoothingEnabled?.(made.scale() < 1.5);
     viewer.addHandler('zoom', crisp);
     setHandle(made);
@@ -147,10 +180,12 @@ export function usePictureViewer(
         const item = (event as unknown as { item: OpenSeadragon.TiledImage }).item;
         if (cancelled) return void handle.viewer.world.removeItem(item);
         base.current = item;
-        const drop = () => old && handle.viewer.world.getIndexOfItem(old) >= 0 && handle.viewer.world.removeItem(old);
-        if (!old) return;
-        if (item.getFullyLoaded()) drop();
-        else item.addOnceHandler('fully-loaded-change', drop);
+        const shown = () => {
+          if (old && handle.viewer.world.getIndexOfItem(old) >= 0) handle.viewer.world.removeItem(old);
+          if (base.current === item) drawn.current.set(version);
+        };
+        if (item.getFullyLoaded()) shown();
+        else item.addOnceHandler('fully-loaded-change', shown);
       },
     });
     return () => {

@@ -1,15 +1,16 @@
-import { useCallback, useState } from 'react';
+import { useCallback, useEffect, useState } from 'react';
 import type { Point } from '../../../core/mask/shapes.ts';
 import type { Donor } from '../../../core/repair/hand/donor.ts';
 import { round } from './settings.ts';
 import type { HandBase } from './useHandBase.ts';
 
 /** Where copy and blend take pixels from. */
-export function useDonor({ settings, setMessage }: HandBase) {
+export function useDonor({ mode, settings, setMessage }: HandBase) {
   const [from, setFrom] = useState<Point | null>(null);
   /** where the first stroke with it began, to which it stays tied while it travels */
   const [at, setAt] = useState<Point | null>(null);
   const [armed, setArmed] = useState(false);
+  useEffect(() => setArmed(false), [mode]);
 
   const donorFor = useCallback(
     (first: Point): Donor | null =>

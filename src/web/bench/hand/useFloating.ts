@@ -20,12 +20,6 @@ export function useFloating(base: HandBase) {
   const [solving, setSolving] = useState(false);
   const solve = useRef<(given?: Floating) => Promise<void>>(async () => undefined);
 
-  // What was begun with another verb ends with it.
-  useEffect(() => {
-    setFloating(null);
-    setBending(false);
-  }, [mode]);
-
   const showFloating = useCallback(
     (f: Floating) => {
       const spec = specOf(f, settings);
@@ -68,6 +62,25 @@ export function useFloating(base: HandBase) {
       void solve.current(f);
     },
     [fault, area, begin, changeFloating],
+  );
+  // What was begun with another verb ends with it; a twin that was asked for is lifted with its own.
+  const asked = useRef<Twin | null>(null);
+  const lifting = useRef(liftTwin);
+  lifting.current = liftTwin;
+  useEffect(() => {
+    setFloating(null);
+    setBending(false);
+    const twin = asked.current;
+    asked.current = null;
+    if (twin && mode === 'transplant') lifting.current(twin);
+  }, [mode]);
+  /** Lifts a twin as soon as the verb is transplant. */
+  const askForTwin = useCallback(
+    (twin: Twin) => {
+      if (mode === 'transplant') liftTwin(twin);
+      else asked.current = twin;
+    },
+    [mode, liftTwin],
   );
   /** Takes a placed patch or transplant up again. */
   const takeUp = useCallback(() => {
@@ -162,5 +175,17 @@ export function useFloating(base: HandBase) {
 
   solve.current = solvePose;
 
-  return { floating, changeFloating, lift, liftTwin, takeUp, putDown, bending, setBending, solvePose, solving };
+  return {
+    floating,
+    changeFloating,
+    lift,
+    liftTwin,
+    askForTwin,
+    takeUp,
+    putDown,
+    bending,
+    setBending,
+    solvePose,
+    solving,
+  };
 }

@@ -7,34 +7,22 @@ import { useHandBase, type HandOptions } from './useHandBase.ts';
 import { useReveal } from './useReveal.ts';
 import { useStrokes } from './useStrokes.ts';
 
-/** ms that a preview stays after the server has laid the repair on: its tiles are on their way. */
-const STAYS = 500;
-
 /** Everything behind the verbs that are done by hand: settings, donor, what floats, the stroke being painted. */
 export function useHand(options: HandOptions) {
   const base = useHandBase(options);
-  const { mode, state, preview, setMessage } = base;
+  const { preview, viewer, stamp } = base;
   const donors = useDonor(base);
   const reveals = useReveal(base);
   const strokes = useStrokes(base, donors, reveals.reveal);
   const floats = useFloating(base);
 
-  // What was begun with another verb ends with it.
-  const { setArmed } = donors;
-  useEffect(() => {
-    setMessage(null);
-    setArmed(false);
-    preview.clear();
-  }, [mode, preview, setMessage, setArmed]);
-
-  // The preview goes once the server has laid the repair on.
+  // The preview goes once the server has laid the repair on and its tiles are drawn.
   const { rendered, unfinished, version } = strokes;
   const { floating } = floats;
   useEffect(() => {
-    if (!rendered || floating || unfinished() || isEmpty(preview.sheet.box)) return;
-    const timer = setTimeout(() => !unfinished() && preview.clear(), STAYS);
-    return () => clearTimeout(timer);
-  }, [rendered, state?.pixels.version, floating, preview, version, unfinished]);
+    if (!viewer || !rendered || floating || unfinished() || isEmpty(preview.sheet.box)) return;
+    return viewer.whenDrawn(stamp, () => !unfinished() && preview.clear());
+  }, [viewer, rendered, stamp, floating, preview, version, unfinished]);
 
   const { setDonor: take } = donors;
   const { endSession } = strokes;

@@ -1,4 +1,4 @@
-import { useCallback, useRef, useState } from 'react';
+import { useCallback, useEffect, useRef, useState } from 'react';
 import type { PictureState } from '../../../contract/api.ts';
 import type { Fault, FaultKind, HandSpec, Repair } from '../../../contract/document.ts';
 import type { RevealMark } from '../../../core/mask/reveal.ts';
@@ -8,6 +8,7 @@ import { fieldOf } from '../../../document/canvas.ts';
 import { stampOf } from '../../lib/api.ts';
 import { canvasOfState } from '../../lib/canvas.ts';
 import type { Edits } from '../../lib/edits.ts';
+import type { ViewerHandle } from '../../viewer/usePictureViewer.ts';
 import { isHand, START, type HandMode, type HandSettings } from './settings.ts';
 import { usePreview } from './usePreview.ts';
 
@@ -24,6 +25,8 @@ export interface HandOptions {
   barred: Shape[];
   /** the subject as it was outlined for the survey */
   subject: Shape[];
+  /** the close-up, once it is there */
+  viewer: ViewerHandle | null;
   /** strength proposed for the chosen fault */
   strength: number | undefined;
   select(ids: string[], go?: boolean): void;
@@ -49,6 +52,12 @@ export function useHandBase(options: HandOptions) {
   const steps = state?.document.steps;
   const stamp = state ? stampOf(state.pixels) : '';
   const set = useCallback((change: Partial<HandSettings>) => setSettings((s) => ({ ...s, ...change })), []);
+
+  // What was begun with another verb ends with it; here before all else that follows the verb.
+  useEffect(() => {
+    setMessage(null);
+    preview.clear();
+  }, [mode, preview]);
 
   const begin = useCallback(
     (repairId: string | null) => {
@@ -117,6 +126,7 @@ export function useHandBase(options: HandOptions) {
     onShown,
     picture,
     area,
+    stamp,
     begin,
     place,
     changeSpec,
