@@ -120,7 +120,7 @@ export async function decodeFile(source: string | Buffer, limits: Limits): Promi
       .toColourspace(depth === 16 ? (grey && !spread ? 'grey16' : 'rgb16') : grey && !spread ? 'b-w' : 'srgb')
       .raw({ depth: depth === 16 ? 'ushort' : 'uchar' });
     const { data, info } = await pipeline.toBuffer({ resolveWithObject: true });
-    const all = intoShared(data, info.width, info.height, info.channels as Channels, depth);
+    const all = intoShared(data, info.width, info.height, info.channels, depth);
     const raster = spread && all.channels === 4 ? greyWithAlpha(all) : all;
     return {
       raster,

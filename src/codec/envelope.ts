@@ -38,7 +38,7 @@ export function tiffEnvelope(raster: Raster, { icc, xmp, resolution }: Attachmen
     b.writeUInt32LE(1000, 4);
     return b;
   };
-  const bits = shorts(new Array(channels).fill(depth));
+  const bits = shorts(new Array<number>(channels).fill(depth));
   add(256, LONG, 1, width);
   add(257, LONG, 1, height);
   add(258, SHORT, channels, channels === 1 ? depth : bits);

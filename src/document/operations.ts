@@ -74,7 +74,7 @@ export function operationsOf(changes: readonly Change[]): Operation[] {
     }
     const parts: Part[] = [];
     compare([], before, after, parts);
-    return parts.map((part) => ({ kind, id, ...part }) as Operation);
+    return parts.map((part) => ({ kind, id, ...part }));
   });
 }
 

@@ -27,7 +27,7 @@ function handSpecOf(repair: Repair): HandSpec {
 
 /** A spec as it comes in, noting the canvases that it was and is made on, whatever it says of that itself. */
 function noted(document: PictureDocument, { canvas: _, ...spec }: HandSpec, before?: Box): HandSpec {
-  return dated({ ...spec, ...(before && { canvas: before }) } as HandSpec, notedCanvas(document));
+  return dated({ ...spec, ...(before && { canvas: before }) }, notedCanvas(document));
 }
 
 const withSpec = (document: PictureDocument, repair: Repair, spec: HandSpec): Repair => ({

@@ -6,11 +6,11 @@ import { optionsOf, studioFile, UsageError } from './options.ts';
 const TAKES = 'Options: [FILE] [--data FOLDER]';
 
 /** `tersum check-store [FILE]`: looks a studio, or a backup of one, through: structure, references, every pixel's hash. */
-export async function checkStoreCommand(args: string[]): Promise<{ answer: object; failed: boolean }> {
+export function checkStoreCommand(args: string[]): { answer: object; failed: boolean } {
   const { values, positionals } = optionsOf(args, {}, TAKES);
   const [named] = positionals;
   if (named && !existsSync(named)) throw new UsageError(`There is no file ${named}. ${TAKES}`);
-  const file = named ? resolve(named) : studioFile(values.data as string | undefined);
+  const file = named ? resolve(named) : studioFile(values.data);
   const check = checkStoreFile(file);
   return { answer: { file, ...check }, failed: check.problems.length > 0 };
 }

@@ -4,7 +4,11 @@ import { checkStoreCommand } from './check-store.ts';
 import { replayCommand } from './replay.ts';
 
 /** What is done with a studio's own files, beside a server that may be at work on them. Each prints one line of JSON. */
-const COMMANDS: Record<string, (args: string[]) => Promise<{ answer: object; failed: boolean }>> = {
+interface Outcome {
+  answer: object;
+  failed: boolean;
+}
+const COMMANDS: Record<string, (args: string[]) => Outcome | Promise<Outcome>> = {
   backup: backupCommand,
   'check-store': checkStoreCommand,
   replay: replayCommand,

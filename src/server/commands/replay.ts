@@ -35,7 +35,7 @@ async function replayOne(db: Database, id: string): Promise<Replay & { picture: 
 export async function replayCommand(args: string[]): Promise<{ answer: object; failed: boolean }> {
   const { values, positionals } = optionsOf(args, { picture: { type: 'string' } }, TAKES);
   if (positionals.length) throw new UsageError(`“${positionals[0]}” is not understood. ${TAKES}`);
-  const db = openForReading(studioFile(values.data as string | undefined));
+  const db = openForReading(studioFile(values.data));
   try {
     if (!isCurrent(db))
       throw new UsageError('This studio was last used by an earlier version. Start Tersum on it once, then try again.');

@@ -142,17 +142,16 @@ describe('changes of an open picture', () => {
 describe('the stack', () => {
   const SIZE = { width: 6000, height: 4000 };
   const layer: Layer = { id: 'layer', name: 'Dust', order: 1, opacity: 1, visible: true };
-  const repair = (n: number, x: number, y: number): Repair =>
-    ({
-      id: `r${n}`,
-      layerId: 'layer',
-      order: n,
-      faultIds: [],
-      tries: [{ id: `t${n}`, spec: { method: 'given', index: n, box: { x, y, width: 30, height: 30 } } }],
-      chosen: `t${n}`,
-      strength: 1,
-      visible: true,
-    }) as Repair;
+  const repair = (n: number, x: number, y: number): Repair => ({
+    id: `r${n}`,
+    layerId: 'layer',
+    order: n,
+    faultIds: [],
+    tries: [{ id: `t${n}`, spec: { method: 'given', index: n, box: { x, y, width: 30, height: 30 } } }],
+    chosen: `t${n}`,
+    strength: 1,
+    visible: true,
+  });
   const row = (key: string, n: number, x: number, y: number) => ({
     pictureId: 'p',
     key,

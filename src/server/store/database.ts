@@ -49,7 +49,7 @@ function giveRoomBack(client: Client, path: string, folder: string): void {
 
 const wrap = (client: Client) => {
   const dialect = new SQLiteSyncDialect();
-  const session = new BetterSQLiteSession(client as never, dialect, undefined);
+  const session = new BetterSQLiteSession(client, dialect, undefined);
   const db = new BaseSQLiteDatabase('sync', dialect, session as never, undefined);
   return { db: Object.assign(db, { $client: client }) as unknown as Database, dialect, session };
 };
@@ -76,7 +76,7 @@ export function openDatabase(path: string, migrations: string, folder: string): 
       const damage = damageOf(client, path, tables);
       if (damage) throw new Error(damage);
     }
-    dialect.migrate(readMigrationFiles({ migrationsFolder: migrations }), session as never);
+    dialect.migrate(readMigrationFiles({ migrationsFolder: migrations }), session);
     if (!isNew) giveRoomBack(client, path, folder);
     return db;
   } catch (error) {
@@ -88,7 +88,7 @@ export function openDatabase(path: string, migrations: string, folder: string): 
 
 /** Opens a database file as it is, to be read by the side of a server that may be running on it. */
 export function openForReading(path: string): Database {
-  const client = new LibSql(path, { fileMustExist: true, readonly: true } as never) as unknown as Client;
+  const client = new LibSql(path, { fileMustExist: true, readonly: true }) as unknown as Client;
   client.pragma('busy_timeout = 5000');
   return wrap(client).db;
 }

@@ -27,11 +27,11 @@ type Holder = Record<string, unknown>;
 /** Where a row may hold long lists: their name, and the object and key that hold each. */
 function placesOf(kind: EntityKind, row: Row): Array<{ list: string; holder: Holder; key: string }> {
   if (kind === 'step') return [];
-  if (kind === 'fault') return [{ list: 'shapes', holder: row as unknown as Holder, key: 'shapes' }];
+  if (kind === 'fault') return [{ list: 'shapes', holder: row, key: 'shapes' }];
   const own = [{ list: 'reveal', holder: row as unknown as Holder, key: 'reveal' }];
   if (kind === 'layer') return own;
   const tries = (row as Repair).tries.flatMap((t) =>
-    ['strokes', 'cover'].map((key) => ({ list: `${key}:${t.id}`, holder: t.spec as unknown as Holder, key })),
+    ['strokes', 'cover'].map((key) => ({ list: `${key}:${t.id}`, holder: t.spec, key })),
   );
   return [...own, ...tries];
 }
@@ -81,8 +81,8 @@ export function readDocument(db: Database, pictureId: string): PictureDocument {
       .where(eq(TABLES[kind].pictureId, pictureId))
       .all()
       .map(({ doc }) => {
-        for (const { list, holder, key } of placesOf(kind, doc as Row))
-          if (holder[key] === null) holder[key] = lists.get(`${(doc as Row).id}/${list}`) ?? [];
+        for (const { list, holder, key } of placesOf(kind, doc))
+          if (holder[key] === null) holder[key] = lists.get(`${doc.id}/${list}`) ?? [];
         return doc as T;
       });
   return {
@@ -170,7 +170,7 @@ export function writeOperation(tx: Database, pictureId: string, o: Operation): v
     tx.delete(items).where(eq(items.rowId, o.id)).run();
     return;
   }
-  const row = tx.select({ doc: table.doc }).from(table).where(eq(table.id, o.id)).get()?.doc as Row | undefined;
+  const row = tx.select({ doc: table.doc }).from(table).where(eq(table.id, o.id)).get()?.doc;
   if (!row) throw new Error(`There is no ${o.kind} ${o.id} to change.`);
   const list = o.op === 'splice' ? listAt(o.kind, row, o.path) : null;
   if (list && o.op === 'splice') return splice(tx, pictureId, o.id, list, o);

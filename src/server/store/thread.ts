@@ -9,9 +9,9 @@ const methods = store as unknown as Record<string, (...args: unknown[]) => unkno
 
 async function answer({ id, method, args }: { id: number; method: string; args: unknown[] }): Promise<void> {
   try {
-    const result = methods[method](...args);
+    const result: unknown = methods[method](...args);
     // Answered in the order they were asked, unless a method says that it takes long.
-    parentPort!.postMessage({ id, result: result instanceof Promise ? await result : result });
+    parentPort!.postMessage({ id, result: result instanceof Promise ? ((await result) as unknown) : result });
   } catch (error) {
     const { message } = error as Error;
     parentPort!.postMessage({ id, error: message, status: error instanceof Refused ? error.status : undefined });

@@ -83,7 +83,7 @@ export function useBenchOf(pictureId: string) {
     ...bench,
     pictureId,
     state,
-    error: error as Error | undefined,
+    error: error,
     viewing,
     edits,
     clock,

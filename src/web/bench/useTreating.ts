@@ -3,6 +3,7 @@ import type { PictureState } from '../../contract/api.ts';
 import type { Fault, Repair } from '../../contract/document.ts';
 import type { Proposal } from '../../core/plan/proposal.ts';
 import type { Edits } from '../lib/edits.ts';
+import { canvasOfState } from '../lib/canvas.ts';
 import { orderedFaults } from '../worklist/rows.ts';
 import type { WorkClock } from '../worklist/useWorkClock.ts';
 import type { Hand } from './hand/useHand.ts';
@@ -48,7 +49,7 @@ export function useTreating({ bench, state, faults, repair, layerId, edits, cloc
 
   const next = useCallback(
     (by: 1 | -1 = 1) => {
-      const all = state ? orderedFaults(state, order) : [];
+      const all = state ? orderedFaults(state.document.faults, canvasOfState(state), order) : [];
       const at = all.findIndex((f) => f.id === selected[0]);
       // With nothing chosen, backwards begins at the last.
       const from = at < 0 && by < 0 ? 0 : at;

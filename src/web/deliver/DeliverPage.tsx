@@ -1,7 +1,8 @@
 import { useState } from 'react';
 import { useParams } from 'react-router';
 import styled from 'styled-components';
-import { refreshJobs, stampOf, useJobs, usePicture } from '../lib/api.ts';
+import { refreshJobs, useJobs, usePicture } from '../lib/api.ts';
+import { stampOf } from '../lib/stamp.ts';
 import { EXPORTS, JOBS, PICTURES, VIEWS } from '../../contract/addresses.ts';
 import type { ExportFormat } from '../../contract/api.ts';
 import { addressOf } from '../../contract/endpoint.ts';
@@ -88,9 +89,7 @@ export default function DeliverPage() {
       <Shell>
         <StageBar />
         <main>
-          <Column>
-            {error ? <p role="alert">{(error as Error).message}</p> : <p role="status">Opening the picture…</p>}
-          </Column>
+          <Column>{error ? <p role="alert">{error.message}</p> : <p role="status">Opening the picture…</p>}</Column>
         </main>
       </Shell>
     );

@@ -5,6 +5,7 @@ import type { PictureState, ServerEvent } from '../../contract/api.ts';
 import { JOBS, PICTURES, SURVEYS, TASKS, VIEWS } from '../../contract/addresses.ts';
 import { addressOf } from '../../contract/endpoint.ts';
 import type { SurveyView } from '../../contract/survey.ts';
+import { stampOf } from './stamp.ts';
 import { RefusedError, useAnswer } from './http.ts';
 import type { Box } from '../../core/raster/raster.ts';
 import { useOptimistic } from './optimistic.ts';
@@ -13,8 +14,6 @@ import { followPicture, pictureOf, refreshPicture, refreshPictures } from './pic
 export const useJobs = () => useAnswer(JOBS.list, {});
 /** Reads the jobs again, wherever they are shown. */
 export const refreshJobs = () => mutate(addressOf(JOBS.list, {}));
-/** Names pixels, which may be kept for as long as they are the same. */
-export const stampOf = ({ epoch, version }: PictureState['pixels']): string => `${epoch}.${version}`;
 /** Names a piece of a picture and its pixels, in an address. */
 export const pieceOf = ({ x, y, width, height }: Box, pixels: PictureState['pixels']) => ({
   x,

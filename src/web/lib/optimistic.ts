@@ -74,10 +74,10 @@ export class Optimist {
   }
 
   /** A picture's state with all that is asked for and not answered. */
-  shown(state: PictureState): PictureState {
-    const last = this.pending.at(-1);
+  shown(state: PictureState, pending = this.pending): PictureState {
+    const last = pending.at(-1);
     if (!last) return state;
-    const document = this.pending.reduce((d, { operations }) => applied(d, operations), state.document);
+    const document = pending.reduce((d, { operations }) => applied(d, operations), state.document);
     return { ...state, document, undo: last.undo ?? state.undo, redo: last.redo };
   }
 
@@ -147,6 +147,5 @@ export function optimistOf(pictureId: string): Optimist {
 export function useOptimistic(pictureId: string, state: PictureState | undefined): PictureState | undefined {
   const optimist = optimistOf(pictureId);
   const pending = useSyncExternalStore(optimist.subscribe, optimist.unanswered);
-  // eslint-disable-next-line react-hooks/exhaustive-deps -- what is shown follows what is unanswered
-  return useMemo(() => state && optimist.shown(state), [state, optimist, pending]);
+  return useMemo(() => state && optimist.shown(state, pending), [state, optimist, pending]);
 }

@@ -5,7 +5,7 @@ import type { SurveyFind } from '../../contract/survey.ts';
 import type { Point, Shape } from '../../core/mask/shapes.ts';
 import { VIEWS } from '../../contract/addresses.ts';
 import { addressOf } from '../../contract/endpoint.ts';
-import { stampOf } from '../lib/api.ts';
+import { stampOf } from '../lib/stamp.ts';
 import { canvasOfState } from '../lib/canvas.ts';
 import { theme } from '../theme.ts';
 

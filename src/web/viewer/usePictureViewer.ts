@@ -4,6 +4,8 @@ import type { PictureState } from '../../contract/api.ts';
 import type { TileView } from '../../contract/views.ts';
 import type { Box } from '../../core/raster/raster.ts';
 import { canvasOfState } from '../lib/canvas.ts';
+import { stampOf } from '../lib/stamp.ts';
+import { useLatest } from '../lib/latest.ts';
 import { tileSource } from './tiles.ts';
 
 /** How the close-up is compared: as repaired, as it came, split by a divider, the difference of both, or what was put on alone. */
@@ -125,7 +127,10 @@ export function usePictureViewer(
   const canvas = state && canvasOfState(state);
   const size = canvas && [id, canvas.x, canvas.y, canvas.width, canvas.height].join();
 
+  const now = useLatest({ state, canvas, still });
+
   useEffect(() => {
+    const { canvas, still } = now.current;
     if (!host.current || !canvas) return;
     const viewer = OpenSeadragon({
       element: host.current,
@@ -142,13 +147,13 @@ export function usePictureViewer(
       immediateRender: true,
       // A bar that opens above the picture must not change the zoom one works at.
       preserveImageSizeOnResize: !still,
-      tabIndex: -1 as never,
+      tabIndex: -1,
       gestureSettingsMouse: { clickToZoom: false, dblClickToZoom: false, scrollToZoom: !still },
       gestureSettingsTouch: { clickToZoom: false, dblClickToZoom: false, pinchRotate: !still },
       gestureSettingsPen: { clickToZoom: false, dblClickToZoom: false },
       mouseNavEnabled: !still,
-      keyboardNavEnabled: false as never,
-    } as OpenSeadragon.Options);
+      keyboardNavEnabled: false,
+    });
     drawn.current = new DrawnVersion();
     const made = makeHandle(viewer, canvas, drawn.current);
     const crisp = () => viewer.drawer?.setImageSmoothingEnabled?.(made.scale() < 1.5);
@@ -161,17 +166,17 @@ export function usePictureViewer(
       viewer.destroy();
     };
     // A view is made once a picture and canvas; its pixels are followed below.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [size]);
+  }, [size, host, now]);
 
   // The repaired picture: a new version is laid above the old one, which goes once the new one is drawn.
-  const version = state ? `${state.pixels.epoch}.${state.pixels.version}` : '';
+  const version = state ? stampOf(state.pixels) : '';
   useEffect(() => {
+    const { state } = now.current;
     if (!handle || !state) return;
     let cancelled = false;
     const old = base.current;
     handle.viewer.addTiledImage({
-      tileSource: tileSource(state, 'repaired') as never,
+      tileSource: tileSource(state, 'repaired'),
       index: old ? handle.viewer.world.getIndexOfItem(old) + 1 : 0,
       x: 0,
       y: 0,
@@ -191,45 +196,7 @@ export function usePictureViewer(
     return () => {
       cancelled = true;
     };
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [handle, version]);
-
-  // What it is compared with lies above, whole or clipped at the divider.
-  const wanted: TileView | null =
-    compare === 'before' || compare === 'divider'
-      ? 'original'
-      : compare === 'difference' || compare === 'changes'
-        ? compare
-        : only
-          ? `only-${only}`
-          : null;
-  const overVersion = wanted && wanted !== 'original' ? version : '';
-  useEffect(() => {
-    if (!handle || !state) return;
-    const { world } = handle.viewer;
-    if (over.current) {
-      world.removeItem(over.current.item);
-      over.current = null;
-    }
-    if (!wanted) return;
-    let cancelled = false;
-    handle.viewer.addTiledImage({
-      tileSource: tileSource(state, wanted) as never,
-      x: 0,
-      y: 0,
-      width: 1,
-      success: (event) => {
-        const item = (event as unknown as { item: OpenSeadragon.TiledImage }).item;
-        if (cancelled) return void world.removeItem(item);
-        over.current = { view: wanted, item };
-        clip(item);
-      },
-    });
-    return () => {
-      cancelled = true;
-    };
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [handle, wanted, overVersion]);
+  }, [handle, version, now]);
 
   const clip = (item: OpenSeadragon.TiledImage) => {
     if (!canvas || !handle) return;
@@ -261,6 +228,45 @@ export function usePictureViewer(
       }),
     ]);
   };
+  const clipping = useLatest(clip);
+
+  // What it is compared with lies above, whole or clipped at the divider.
+  const wanted: TileView | null =
+    compare === 'before' || compare === 'divider'
+      ? 'original'
+      : compare === 'difference' || compare === 'changes'
+        ? compare
+        : only
+          ? `only-${only}`
+          : null;
+  const overVersion = wanted && wanted !== 'original' ? version : '';
+  useEffect(() => {
+    const { state } = now.current;
+    if (!handle || !state) return;
+    const { world } = handle.viewer;
+    if (over.current) {
+      world.removeItem(over.current.item);
+      over.current = null;
+    }
+    if (!wanted) return;
+    let cancelled = false;
+    handle.viewer.addTiledImage({
+      tileSource: tileSource(state, wanted),
+      x: 0,
+      y: 0,
+      width: 1,
+      success: (event) => {
+        const item = (event as unknown as { item: OpenSeadragon.TiledImage }).item;
+        if (cancelled) return void world.removeItem(item);
+        over.current = { view: wanted, item };
+        clipping.current(item);
+      },
+    });
+    return () => {
+      cancelled = true;
+    };
+  }, [handle, wanted, overVersion, now, clipping]);
+
   useEffect(() => {
     if (!handle) return;
     const again = () => over.current && clip(over.current.item);

@@ -10,6 +10,7 @@ import { minutesForAll } from '../../core/plan/minutes.ts';
 import { minutesOfArc, type Viewing } from '../../core/plan/visibility.ts';
 import type { WorkClock } from './useWorkClock.ts';
 import { duration } from '../lib/format.ts';
+import { canvasOfState } from '../lib/canvas.ts';
 import { theme } from '../theme.ts';
 import { Button, Select } from '../ui/controls.tsx';
 import { FaultRow, ROW_HEIGHT, STATE_WORDS } from './FaultRow.tsx';
@@ -121,8 +122,9 @@ export function Worklist(props: {
     [onSelect],
   );
   const { faults: all } = state.document;
-  // eslint-disable-next-line react-hooks/exhaustive-deps -- the order follows the faults, not all that changes of a picture
-  const faults = useMemo(() => orderedFaults(state, props.order), [all, props.order]);
+  const { order } = props;
+  const canvas = canvasOfState(state);
+  const faults = useMemo(() => orderedFaults(all, canvas, order), [all, canvas, order]);
   const [folded, setFolded] = useState(() => localStorage.getItem('doneFolded') !== 'no');
   const fold = (on: boolean) => {
     setFolded(on);

@@ -15,8 +15,9 @@ export type Shown = 'all' | FaultState | FaultKind;
 const measured = new WeakMap<Fault, { canvas: Box; facts: FaultFacts }>();
 
 /** Facts of a fault, measured once for each version of it. */
-export function factsOf(fault: Fault, state: PictureState): FaultFacts {
-  const canvas = canvasOfState(state);
+export const factsOf = (fault: Fault, state: PictureState): FaultFacts => factsOn(fault, canvasOfState(state));
+
+function factsOn(fault: Fault, canvas: Box): FaultFacts {
   let known = measured.get(fault);
   if (known?.canvas !== canvas) measured.set(fault, (known = { canvas, facts: measureFault(fault.shapes, canvas) }));
   return known.facts;
@@ -40,12 +41,11 @@ export function thumbnailOf(fault: Fault, state: PictureState): string {
   return closeUpOf(state.picture.id, box, state.pixels, THUMBNAIL);
 }
 
-/** The faults of a picture in an order. */
-export function orderedFaults(state: PictureState, order: Order): Fault[] {
-  const { faults } = state.document;
+/** Faults of a picture in an order. @param canvas the picture's */
+export function orderedFaults(faults: Fault[], canvas: Box, order: Order): Fault[] {
   if (order === 'number') return faults;
   const rows = faults.map((fault) => {
-    const { bounds, width } = factsOf(fault, state);
+    const { bounds, width } = factsOn(fault, canvas);
     return { id: fault.id, kind: fault.kind, box: bounds, across: width, fault };
   });
   return inOrderOfWork(rows).map((r) => r.fault);

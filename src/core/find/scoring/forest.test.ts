@@ -14,7 +14,7 @@ const OPTIONS = { trees: 60, depth: 3, rate: 0.2, least: 1, ridge: 1, rows: 0.8,
 function ring(count: number, random: () => number): Example[] {
   return Array.from({ length: count }, () => {
     const x = Float32Array.from([random() * 2 - 1, random() * 2 - 1, random()]);
-    return { x, y: Math.hypot(x[0], x[1]) < 0.6 ? 1 : 0, weight: 1 } as Example;
+    return { x, y: Math.hypot(x[0], x[1]) < 0.6 ? 1 : 0, weight: 1 };
   });
 }
 

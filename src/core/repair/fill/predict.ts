@@ -130,7 +130,7 @@ function predictWith(kernels: Kernels, block: PredictBlock): Prediction {
 
   // Moments a tile, each known pixel counted once; a model sees those of all tiles in its window.
   const view = kernels.f32(momentsAt, MOMENTS * 4);
-  const perTile: Array<Moments | undefined> = new Array(used.length);
+  const perTile = new Array<Moments | undefined>(used.length);
   const momentsOf = (tx: number, ty: number) => {
     const t = ty * tilesWide + tx;
     const known = perTile[t];

@@ -517,16 +517,15 @@ describe('shade', () => {
     r.data.fill(v);
     return r;
   };
-  const spec = (set: object): RepairSpec =>
-    ({
-      method: 'shade',
-      strokes: [dab(30, 20, 30)],
-      effect: 'tone',
-      stops: 0.3,
-      range: 'all',
-      seed: 1,
-      ...set,
-    }) as RepairSpec;
+  const spec = (set: object): RepairSpec => ({
+    method: 'shade',
+    strokes: [dab(30, 20, 30)],
+    effect: 'tone',
+    stops: 0.3,
+    range: 'all',
+    seed: 1,
+    ...set,
+  });
 
   test('passes add up: two of 0.3 stops are one of 0.6', () => {
     const once = render(grey(20000), spec({ stops: 0.6 })).patch;

@@ -22,7 +22,7 @@ function donorOf(f: (x: number, y: number) => number, picture: Raster): Sampled 
   const unit = fullScale(picture.depth) / 255;
   const values = new Float32Array(W * H * colours);
   for (let i = 0; i < W * H; i++) values.fill(f(i % W, Math.floor(i / W)) * unit, i * colours, (i + 1) * colours);
-  return { colours, values, valid: new Uint8Array(W * H).fill(1) } as Sampled;
+  return { colours, values, valid: new Uint8Array(W * H).fill(1) };
 }
 
 /** The largest distance, in levels of 255, of the covered samples from what they should be. */

@@ -161,9 +161,7 @@ export function HandRepairBlock({
         {'donor' in spec && spec.donor && (
           <PoseFields
             pose={spec.donor}
-            onChange={({ turn, scale, mirror }) =>
-              change({ ...spec, donor: { ...spec.donor!, turn, scale, mirror } } as HandSpec)
-            }
+            onChange={({ turn, scale, mirror }) => change({ ...spec, donor: { ...spec.donor!, turn, scale, mirror } })}
           />
         )}
       </div>

@@ -3,6 +3,7 @@ import type { PictureState } from '../../../contract/api.ts';
 import type { Point } from '../../../core/mask/shapes.ts';
 import type { DonorAdvice } from '../../../core/repair/hand/donor-search.ts';
 import { canvasOfState } from '../../lib/canvas.ts';
+import { useLatest } from '../../lib/latest.ts';
 import { FOLLOWED } from '../../viewer/CloseUp.tsx';
 import { useGestures } from '../../viewer/useGestures.ts';
 import type { ViewerHandle } from '../../viewer/usePictureViewer.ts';
@@ -41,8 +42,7 @@ export function HandLayer({
   const pointer = useRef<Point | null>(null);
   const drag = useRef<Drag | null>(null);
   const gestures = useGestures(canvas, handle);
-  const latest = useRef(hand);
-  latest.current = hand;
+  const latest = useLatest(hand);
   const { mode, floating, onShown } = hand;
   const area = canvasOfState(state);
 

@@ -4,6 +4,7 @@ import type { PoseRequest } from '../../../contract/api.ts';
 import type { Shape } from '../../../core/mask/shapes.ts';
 import type { Twin } from '../../../core/plan/twin.ts';
 import { call } from '../../lib/http.ts';
+import { useLatest } from '../../lib/latest.ts';
 import { float, floatTwin, specOf, takenUp, type Floating } from './floating.ts';
 import { handSpec, round } from './settings.ts';
 import type { HandBase } from './useHandBase.ts';
@@ -18,7 +19,7 @@ export function useFloating(base: HandBase) {
   const [floating, setFloating] = useState<Floating | null>(null);
   const [bending, setBending] = useState(false);
   const [solving, setSolving] = useState(false);
-  const solve = useRef<(given?: Floating) => Promise<void>>(async () => undefined);
+  const solve = useRef<(given?: Floating) => Promise<void>>(() => Promise.resolve());
 
   const showFloating = useCallback(
     (f: Floating) => {
@@ -35,11 +36,11 @@ export function useFloating(base: HandBase) {
     },
     [showFloating, preview],
   );
+  // Other settings show at once; where it lies is shown as it is moved.
+  const shown = useLatest(() => floating && showFloating(floating));
   useEffect(() => {
-    if (floating) showFloating(floating);
-    // Other settings show at once; where it lies is shown as it is moved.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [settings.blended, settings.feather, settings.direction]);
+    shown.current();
+  }, [settings.blended, settings.feather, settings.direction, shown]);
 
   const lift = useCallback(
     (shapes: Shape[]) => {
@@ -65,15 +66,14 @@ export function useFloating(base: HandBase) {
   );
   // What was begun with another verb ends with it; a twin that was asked for is lifted with its own.
   const asked = useRef<Twin | null>(null);
-  const lifting = useRef(liftTwin);
-  lifting.current = liftTwin;
+  const lifting = useLatest(liftTwin);
   useEffect(() => {
     setFloating(null);
     setBending(false);
     const twin = asked.current;
     asked.current = null;
     if (twin && mode === 'transplant') lifting.current(twin);
-  }, [mode]);
+  }, [mode, lifting]);
   /** Lifts a twin as soon as the verb is transplant. */
   const askForTwin = useCallback(
     (twin: Twin) => {
@@ -88,7 +88,7 @@ export function useFloating(base: HandBase) {
     const spec = handSpec(repair);
     if (!f || !spec || !('blended' in spec)) return;
     set({ blended: spec.blended, feather: spec.feather });
-    begin(repair!.id);
+    begin(repair.id);
     changeFloating(f);
   }, [repair, area, begin, changeFloating, set]);
 

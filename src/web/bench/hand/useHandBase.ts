@@ -5,7 +5,7 @@ import type { RevealMark } from '../../../core/mask/reveal.ts';
 import { boundsWithin, type Shape } from '../../../core/mask/shapes.ts';
 import { grow, intersect, isEmpty, type Box } from '../../../core/raster/raster.ts';
 import { fieldOf } from '../../../document/canvas.ts';
-import { stampOf } from '../../lib/api.ts';
+import { stampOf } from '../../lib/stamp.ts';
 import { canvasOfState } from '../../lib/canvas.ts';
 import type { Edits } from '../../lib/edits.ts';
 import type { ViewerHandle } from '../../viewer/usePictureViewer.ts';

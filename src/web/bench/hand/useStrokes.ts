@@ -6,6 +6,7 @@ import type { Point, Shape } from '../../../core/mask/shapes.ts';
 import { boundsOfDab, DabWalker, type Stroke, type StrokePoint } from '../../../core/mask/strokes.ts';
 import { grow, intersect, isEmpty, union } from '../../../core/raster/raster.ts';
 import type { Donor } from '../../../core/repair/hand/donor.ts';
+import { useLatest } from '../../lib/latest.ts';
 import { sessionOn, type Session } from './session.ts';
 import { kept, round } from './settings.ts';
 import type { DonorHold } from './useDonor.ts';
@@ -225,14 +226,14 @@ export function useStrokes(base: HandBase, donors: DonorHold, reveal: (marks: Re
     [mode, from, rendered, preview, donorFor, stroke],
   );
   // Hovering needs pixels before any stroke has begun.
+  const beginning = useLatest(begin);
   useEffect(() => {
     if (mode && mode !== 'reveal') {
       session.current = null;
-      begin(null);
+      beginning.current(null);
     }
-    // Begun anew when what lies beneath has changed.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [mode, layerId, picture?.id, from]);
+    // Begun anew when another place or picture is worked on.
+  }, [mode, layerId, picture?.id, from, beginning]);
 
   const alongLine = useCallback(() => {
     if (!fault?.line) return;

@@ -10,7 +10,7 @@ import { stroke } from './stroke.ts';
 function moved(spec: HandSpec, [dx, dy]: Point): HandSpec {
   if (!('donor' in spec) || !spec.donor) return spec;
   const { from } = spec.donor;
-  return { ...spec, donor: { ...spec.donor, from: [Math.round(from[0] + dx), Math.round(from[1] + dy)] } } as HandSpec;
+  return { ...spec, donor: { ...spec.donor, from: [Math.round(from[0] + dx), Math.round(from[1] + dy)] } };
 }
 
 /** Takes hold of a placed repair's donor, or takes a proposed one; else paints. */
@@ -26,7 +26,7 @@ export const donorOrStroke: Begin = (start, e, sheet) => {
       const drag: Drag = {
         move(p) {
           drag.draft = knob
-            ? ({ ...spec, donor: { ...donor, ...turnOf(turnedBy(donor, ring.donor, start, p)) } } as HandSpec)
+            ? { ...spec, donor: { ...donor, ...turnOf(turnedBy(donor, ring.donor, start, p)) } }
             : moved(spec, [p[0] - start[0], p[1] - start[1]]);
           sheet.hand.preview.render(drag.draft, { alone: true });
         },
