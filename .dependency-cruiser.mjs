@@ -8,6 +8,7 @@ const CORE = [
 ];
 const SERVER = [
   ['store', 'images'],
+  ['deliver'],
   ['work'],
   ['background'],
   ['pictures'],

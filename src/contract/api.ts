@@ -13,6 +13,7 @@ import {
   type PictureDocument,
   type Sent,
 } from './document.ts';
+import { EXPORT_FORMATS } from './exports.ts';
 import { pointSchema, shapesSchema } from './shapes.ts';
 import { stepSpecSchema } from './steps.ts';
 import type { PictureRow } from './studio.ts';
@@ -212,10 +213,8 @@ export type ServerEvent =
   | { type: 'survey'; pictureId: string }
   | { type: 'jobs' };
 
-export const exportFormats = ['png', 'tiff', 'jpeg', 'ora', 'covers'] as const;
-export type ExportFormat = (typeof exportFormats)[number];
 export const exportQuerySchema = z.object({
-  format: z.enum(exportFormats),
+  format: z.enum(EXPORT_FORMATS),
   quality: z.coerce.number().int().min(1).max(100).default(92),
   /** repairs that could not be rendered: refuse to export, or leave them out */
   missing: z.enum(['refuse', 'leave']).default('refuse'),

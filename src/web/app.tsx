@@ -1,13 +1,19 @@
-import { lazy, Suspense } from 'react';
+import { lazy, Suspense, type ComponentType } from 'react';
 import { Route, Routes } from 'react-router';
 import { IntakePage } from './intake/IntakePage.tsx';
 import { JobsPage } from './jobs/JobsPage.tsx';
 import { useServerEvents } from './lib/api.ts';
+import { STAGES, type Stage } from './lib/stages.ts';
 import { Column, Shell, StageBar } from './ui/page.tsx';
 
-const SurveyPage = lazy(() => import('./survey/SurveyPage.tsx'));
-const BenchPage = lazy(() => import('./bench/BenchPage.tsx'));
-const DeliverPage = lazy(() => import('./deliver/DeliverPage.tsx'));
+/** The page of every stage, one line each; its address stands in `lib/stages.ts`. */
+const PAGES: Record<Stage, ComponentType> = {
+  Jobs: JobsPage,
+  Intake: IntakePage,
+  Survey: lazy(() => import('./survey/SurveyPage.tsx')),
+  Bench: lazy(() => import('./bench/BenchPage.tsx')),
+  Deliver: lazy(() => import('./deliver/DeliverPage.tsx')),
+};
 
 function Nowhere() {
   return (
@@ -37,11 +43,10 @@ export function App() {
       }
     >
       <Routes>
-        <Route path="/" element={<JobsPage />} />
-        <Route path="/jobs/:jobId/intake" element={<IntakePage />} />
-        <Route path="/pictures/:pictureId/survey" element={<SurveyPage />} />
-        <Route path="/pictures/:pictureId/bench" element={<BenchPage />} />
-        <Route path="/pictures/:pictureId/deliver" element={<DeliverPage />} />
+        {(Object.keys(PAGES) as Stage[]).map((stage) => {
+          const Page = PAGES[stage];
+          return <Route key={stage} path={STAGES[stage]} element={<Page />} />;
+        })}
         <Route path="*" element={<Nowhere />} />
       </Routes>
     </Suspense>

@@ -1,17 +1,10 @@
 import { Router } from 'express';
 import { EXPORTS } from '../../contract/addresses.ts';
+import { EXPORTED } from '../../contract/exports.ts';
 import { newId } from '../../contract/ids.ts';
 import type { Studio } from '../studio.ts';
 import { signalOf } from './requests.ts';
 import { serve } from './serve.ts';
-
-const MEDIA = {
-  png: ['image/png', 'png'],
-  tiff: ['image/tiff', 'tif'],
-  jpeg: ['image/jpeg', 'jpg'],
-  ora: ['image/openraster', 'ora'],
-  covers: ['application/zip', 'covers.zip'],
-} as const;
 
 /** Files for delivery. */
 export function exportRoutes({ exports, tasks }: Studio): Router {
@@ -27,10 +20,10 @@ export function exportRoutes({ exports, tasks }: Studio): Router {
       newId(),
       signalOf(res),
     );
-    const [type, ending] = MEDIA[query.format];
+    const { media, ending } = EXPORTED[query.format];
     res
       .attachment(`${name.replace(/\.[a-z0-9]+$/i, '')} repaired.${ending}`)
-      .type(type)
+      .type(media)
       .send(Buffer.from(bytes));
   });
   return routes;

@@ -4,7 +4,7 @@ import styled from 'styled-components';
 import { refreshJobs, useJobs, usePicture } from '../lib/api.ts';
 import { stampOf } from '../lib/stamp.ts';
 import { EXPORTS, JOBS, PICTURES, VIEWS } from '../../contract/addresses.ts';
-import type { ExportFormat } from '../../contract/api.ts';
+import { EXPORT_FORMATS, EXPORTED, type ExportFormat } from '../../contract/exports.ts';
 import { addressOf } from '../../contract/endpoint.ts';
 import { call } from '../lib/http.ts';
 import { plural } from '../lib/format.ts';
@@ -120,25 +120,10 @@ export default function DeliverPage() {
     setRefusal(null);
     void call(PICTURES.renderAgain, names).catch((e: Error) => setRefusal({ format: null, message: e.message }));
   };
-  const formats: Array<{ format: ExportFormat; name: string; text: string }> = [
-    {
-      format: 'png',
-      name: 'PNG',
-      text: `${depth} bit, profile and resolution kept. Untouched pixels equal the original in every bit.`,
-    },
-    {
-      format: 'tiff',
-      name: 'TIFF',
-      text: `${depth} bit, profile and resolution kept. Untouched pixels equal the original in every bit.`,
-    },
-    { format: 'jpeg', name: 'JPEG', text: '8 bit, small; compresses everything anew.' },
-    {
-      format: 'ora',
-      name: 'OpenRaster',
-      text: 'The original and each repair layer, with name, opacity and visibility.',
-    },
-    { format: 'covers', name: 'Covers', text: 'The cover of each repair as a grey PNG, in one zip file.' },
-  ];
+  const formats = EXPORT_FORMATS.map((format) => {
+    const { name, words } = EXPORTED[format];
+    return { format, name, text: words(depth) };
+  });
   return (
     <Shell>
       <StageBar place={{ jobId: picture.jobId, pictureId }}>

@@ -9,6 +9,7 @@ import { refreshJobs, upload, useJobs } from '../lib/api.ts';
 import { JOBS, VIEWS } from '../../contract/addresses.ts';
 import { addressOf } from '../../contract/endpoint.ts';
 import { call } from '../lib/http.ts';
+import { toStage } from '../lib/stages.ts';
 import { bytes, count, megapixels, millimetres, percent, when } from '../lib/format.ts';
 import { theme } from '../theme.ts';
 import { Button } from '../ui/controls.tsx';
@@ -215,7 +216,7 @@ export function IntakePage() {
                 <div>
                   {job.pictures.map((p) => (
                     <Card key={p.id} aria-label={p.name}>
-                      <Link to={`/pictures/${p.id}/bench`} aria-label={`Open ${p.name} at the bench`}>
+                      <Link to={toStage('Bench', { pictureId: p.id })} aria-label={`Open ${p.name} at the bench`}>
                         <img src={addressOf(VIEWS.closeUp, { id: p.id }, { side: 700, v: `r${p.revision}` })} alt="" />
                       </Link>
                       <div>

@@ -5,6 +5,7 @@ import { plural } from '../lib/format.ts';
 import { PICTURES } from '../../contract/addresses.ts';
 import { refreshJobs } from '../lib/api.ts';
 import { call } from '../lib/http.ts';
+import { toStage, type Stage } from '../lib/stages.ts';
 import { Button } from '../ui/controls.tsx';
 import { Confirm } from '../ui/dialog.tsx';
 
@@ -12,7 +13,7 @@ import { Confirm } from '../ui/dialog.tsx';
 export function NextSteps({ picture: p }: { picture: Job['pictures'][number] }) {
   const navigate = useNavigate();
   const [asking, setAsking] = useState(false);
-  const to = (stage: string) => () => void navigate(`/pictures/${p.id}/${stage}`);
+  const to = (stage: Stage) => () => void navigate(toStage(stage, { pictureId: p.id }));
   const fresh = p.openFaults + p.treatedFaults === 0;
   return (
     <>
@@ -24,13 +25,13 @@ export function NextSteps({ picture: p }: { picture: Job['pictures'][number] }) 
             : 'Nothing is open: look it over once more, or deliver it.'}
       </p>
       <div style={{ display: 'flex', flexWrap: 'wrap', gap: 8 }}>
-        <Button kind={fresh ? 'main' : 'plain'} onPress={to('survey')}>
+        <Button kind={fresh ? 'main' : 'plain'} onPress={to('Survey')}>
           Survey
         </Button>
-        <Button kind={p.openFaults > 0 ? 'main' : 'plain'} onPress={to('bench')}>
+        <Button kind={p.openFaults > 0 ? 'main' : 'plain'} onPress={to('Bench')}>
           To the bench
         </Button>
-        <Button kind={!fresh && p.openFaults === 0 ? 'main' : 'plain'} onPress={to('deliver')}>
+        <Button kind={!fresh && p.openFaults === 0 ? 'main' : 'plain'} onPress={to('Deliver')}>
           Deliver
         </Button>
         <Button kind="quiet" aria-label={`Remove ${p.name}`} onPress={() => setAsking(true)}>

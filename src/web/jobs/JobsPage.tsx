@@ -6,6 +6,7 @@ import { useJobs } from '../lib/api.ts';
 import { JOBS, VIEWS } from '../../contract/addresses.ts';
 import { addressOf } from '../../contract/endpoint.ts';
 import { call } from '../lib/http.ts';
+import { toStage } from '../lib/stages.ts';
 import { when } from '../lib/format.ts';
 import { theme } from '../theme.ts';
 import { Button } from '../ui/controls.tsx';
@@ -109,7 +110,7 @@ function JobRow({ job }: { job: Job }) {
     <Row aria-label={job.name}>
       <div className="strip">
         {job.pictures.slice(0, 3).map((p) => (
-          <Link key={p.id} to={`/pictures/${p.id}/bench`} aria-label={`Open ${p.name} at the bench`}>
+          <Link key={p.id} to={toStage('Bench', { pictureId: p.id })} aria-label={`Open ${p.name} at the bench`}>
             <img
               src={addressOf(VIEWS.closeUp, { id: p.id }, { side: 600, v: `r${p.revision}` })}
               alt=""
@@ -121,7 +122,7 @@ function JobRow({ job }: { job: Job }) {
       </div>
       <div>
         <h2>
-          <Link to={`/jobs/${job.id}/intake`} style={{ color: 'inherit', textDecoration: 'none' }}>
+          <Link to={toStage('Intake', { jobId: job.id })} style={{ color: 'inherit', textDecoration: 'none' }}>
             {job.name}
           </Link>
           <State $state={job.state}>{job.state}</State>
@@ -142,11 +143,13 @@ function JobRow({ job }: { job: Job }) {
       <div className="actions">
         <Button
           kind={job.state === 'delivered' ? 'plain' : 'main'}
-          onPress={() => void navigate(first ? `/pictures/${first.id}/bench` : `/jobs/${job.id}/intake`)}
+          onPress={() =>
+            void navigate(first ? toStage('Bench', { pictureId: first.id }) : toStage('Intake', { jobId: job.id }))
+          }
         >
           {first ? (job.state === 'new' ? 'Begin' : 'Open bench') : 'Add pictures'}
         </Button>
-        <Button onPress={() => void navigate(`/jobs/${job.id}/intake`)}>Intake</Button>
+        <Button onPress={() => void navigate(toStage('Intake', { jobId: job.id }))}>Intake</Button>
         <Button kind="quiet" onPress={() => setAsking(true)}>
           Delete…
         </Button>
@@ -208,7 +211,7 @@ export function JobsPage() {
           onCancel={() => setAdding(false)}
           onSubmit={async (job) => {
             const { id } = await call(JOBS.create, {}, { body: job });
-            await navigate(`/jobs/${id}/intake`);
+            await navigate(toStage('Intake', { jobId: id }));
           }}
         />
       </Dialog>

@@ -1,6 +1,7 @@
 import { useNavigate } from 'react-router';
 import { TASKS } from '../../contract/addresses.ts';
 import { call } from '../lib/http.ts';
+import { toStage } from '../lib/stages.ts';
 import { Button, Toggle } from '../ui/controls.tsx';
 import { Slider } from '../ui/sliders.tsx';
 import { ContactSheet } from './ContactSheet.tsx';
@@ -56,7 +57,7 @@ export function Finds({ surveying, pictureId }: { surveying: Surveying; pictureI
             <>
               <h2>Nothing was found</h2>
               <p>What the survey cannot know you can mark at the bench.</p>
-              <Button kind="main" onPress={() => void navigate(`/pictures/${pictureId}/bench`)}>
+              <Button kind="main" onPress={() => void navigate(toStage('Bench', { pictureId }))}>
                 To the bench
               </Button>
             </>

@@ -1,6 +1,7 @@
 import type { ReactNode } from 'react';
 import { NavLink } from 'react-router';
 import styled from 'styled-components';
+import { stageAt, STAGES, type Place, type Stage } from '../lib/stages.ts';
 import { theme } from '../theme.ts';
 import { TaskPlace } from './tasks.tsx';
 
@@ -69,20 +70,9 @@ const Bar = styled.header`
   }
 `;
 
-export interface Place {
-  jobId?: string;
-  pictureId?: string;
-}
-
 /** The stages in the order people work; those that need a picture wait until one is chosen. */
 export function StageBar({ place = {}, children }: { place?: Place; children?: ReactNode }) {
-  const stages = [
-    { name: 'Jobs', to: '/' },
-    { name: 'Intake', to: place.jobId && `/jobs/${place.jobId}/intake` },
-    { name: 'Survey', to: place.pictureId && `/pictures/${place.pictureId}/survey` },
-    { name: 'Bench', to: place.pictureId && `/pictures/${place.pictureId}/bench` },
-    { name: 'Deliver', to: place.pictureId && `/pictures/${place.pictureId}/deliver` },
-  ];
+  const stages = (Object.keys(STAGES) as Stage[]).map((name) => ({ name, to: stageAt(name, place) }));
   return (
     <Bar>
       <NavLink to="/" className="name" aria-label="Tersum, all jobs">

@@ -1,4 +1,4 @@
-import { exportPicture, type ExportInput } from '../../images/export.ts';
+import { exportPicture, type ExportInput } from '../../deliver/export.ts';
 import type { Work } from '../work.ts';
 
 /** A file for delivery. */

@@ -1,14 +1,10 @@
-import type { Limits } from '../../codec/limits.ts';
+import { strToU8, zipSync, type Zippable } from 'fflate';
 import sharp from 'sharp';
-import { zipSync, strToU8, type Zippable } from 'fflate';
-import { extentOf, pictureOf } from '../../core/chain/chain.ts';
-import type { StepSpec } from '../../core/chain/registry.ts';
-import { colourChannels, createRaster, fullScale, intersect, type Box, type Raster } from '../../core/raster/raster.ts';
-import type { Patch } from '../../core/raster/patch.ts';
-import type { ExportLayer } from './layers.ts';
-import { readAccompanying } from '../../codec/decode.ts';
-import { encode } from '../../codec/encode.ts';
-import { tiffEnvelope, type Attachments } from '../../codec/envelope.ts';
+import { encode } from '../../../codec/encode.ts';
+import { tiffEnvelope } from '../../../codec/envelope.ts';
+import { colourChannels, createRaster, fullScale, type Raster } from '../../../core/raster/raster.ts';
+import type { Format } from '../format.ts';
+import type { ExportLayer } from '../layers.ts';
 
 /** One layer's repairs as a single patch-like raster over the whole picture. */
 function flattenLayer(original: Raster, layer: ExportLayer): { raster: Raster; x: number; y: number } | null {
@@ -53,14 +49,8 @@ const escape = (text: string) => text.replace(NOT_XML, '').replace(/[<>&"']/g, (
  * An OpenRaster file: the original at the bottom, a layer a repair layer, the merged picture and a thumbnail.
  * Source: OpenRaster baseline specification 0.0.2 (mimetype first and stored; stack.xml lists layers from the top).
  */
-async function openRaster(
-  original: Raster,
-  canvas: Box,
-  merged: Raster,
-  layers: ExportLayer[],
-  attach: Attachments,
-  progress: (f: number) => void,
-): Promise<Uint8Array> {
+export const ora: Format = async ({ original, canvas, layers, attach, progress, ...picture }) => {
+  const merged = picture.merged();
   const stored = { level: 0 } as const;
   const files: Zippable = { mimetype: [strToU8('image/openraster'), stored] };
   const rows: string[] = [];
@@ -97,63 +87,4 @@ async function openRaster(
     stored,
   ];
   return zipSync(files);
-}
-
-/** A patch's cover as an 8-bit grey PNG of the canvas' size. */
-async function coverPng(canvas: Box, patch: Patch): Promise<Buffer> {
-  const out = createRaster(canvas.width, canvas.height, 1, 8);
-  const unit = fullScale(patch.depth) / 255;
-  const part = intersect(patch, canvas);
-  for (let y = part.y; y < part.y + part.height; y++) {
-    for (let x = part.x; x < part.x + part.width; x++) {
-      const from = (y - patch.y) * patch.width + x - patch.x;
-      out.data[(y - canvas.y) * out.width + x - canvas.x] = patch.data[(from + 1) * patch.channels - 1] / unit;
-    }
-  }
-  return sharp(Buffer.from(out.data.buffer), { raw: { width: out.width, height: out.height, channels: 1 } })
-    .toColourspace('b-w')
-    .png()
-    .toBuffer();
-}
-
-/** What a file for others is made of. */
-export interface ExportInput {
-  /** the source as it came */
-  file: Uint8Array;
-  original: Raster;
-  /** what is set of the steps around the repairs, such as the canvas */
-  steps: StepSpec[];
-  layers: ExportLayer[];
-  format: 'png' | 'tiff' | 'jpeg' | 'ora' | 'covers';
-  /** of a JPEG, 1 to 100 */
-  quality: number;
-  /** where it was taken, if the file says so: goes along or not */
-  place: 'keep' | 'leave';
-  limits: Limits;
-}
-
-/** Produces a file for delivery. Pixels that no visible repair covers are the original's, bit for bit (PNG, TIFF). */
-export async function exportPicture(input: ExportInput, progress: (done: number) => void): Promise<Uint8Array> {
-  const { original, steps, layers, format, quality } = input;
-  const canvas = extentOf(original, steps);
-  const attach = { ...(await readAccompanying(Buffer.from(input.file), input.limits)), place: input.place };
-  progress(0.2);
-  if (format === 'covers') {
-    const files: Zippable = {};
-    for (const layer of layers) {
-      for (const repair of layer.repairs)
-        files[`${repair.name}.png`] = [await coverPng(canvas, repair.patch), { level: 0 }];
-    }
-    if (!Object.keys(files).length) files['no repairs.txt'] = strToU8('This picture has no repairs yet.\n');
-    return zipSync(files);
-  }
-  const shown = layers
-    .filter((layer) => layer.visible)
-    .flatMap(({ repairs, opacity }) =>
-      repairs.filter((r) => r.visible).map(({ patch, strength }) => ({ patch, strength: strength * opacity })),
-    );
-  const merged = pictureOf(original, steps, shown).read(canvas);
-  progress(0.3);
-  if (format === 'ora') return openRaster(original, canvas, merged, layers, attach, progress);
-  return encode(merged, format, attach, quality);
-}
+};
