@@ -27,6 +27,12 @@ export const EXPORTED = {
     media: 'application/zip',
     words: () => 'The cover of each repair as a grey PNG, in one zip file.',
   },
+  changed: {
+    name: 'Changed places',
+    ending: 'changed.png',
+    media: 'image/png',
+    words: () => 'One grey PNG: white where the picture was changed.',
+  },
 } satisfies Record<string, ExportFacts>;
 
 export type ExportFormat = keyof typeof EXPORTED;

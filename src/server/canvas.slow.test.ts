@@ -126,6 +126,9 @@ test('the gap is filled, the export is the canvas, and no untouched pixel differ
   expect(xml).toMatch(/name="gaps"[^>]*x="0" y="0"/i);
   const covers = unzipSync(await server.bytes(`/pictures/${id}/export?format=covers`));
   expect(decodePng(Object.values(covers)[0])).toMatchObject({ width: CANVAS.width, height: HEIGHT });
+  const changed = decodePng(await server.bytes(`/pictures/${id}/export?format=changed`));
+  const lightness = (x: number, y: number) => changed.data[(y * CANVAS.width + x + GROWN) * changed.channels];
+  expect([lightness(-GROWN, 0), lightness(-30, 120), lightness(200, 100)]).toEqual([255, 255, 0]);
 });
 
 test('undo goes through the canvas; shrinking and growing it loses no repair and renders none anew', async () => {

@@ -21,7 +21,7 @@ async function replayOne(db: Database, id: string): Promise<Replay & { picture: 
     return blob ? unpackPatch(readBlob(db, blob)) : null;
   };
   const picture = {
-    originalHash: row.original,
+    sourceHash: row.original,
     original: raster,
     given: layers ?? [],
     document: readDocument(db, id),

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import type { Stroke } from '../../core/mask/strokes.ts';
 import type { CopySpec, RepairSpec } from '../../core/repair/spec.ts';
-import { keyOf, marksText, revealName, specText } from './keys.ts';
+import { baseKey, keyOf, marksText, revealName, specText, stepKey } from './keys.ts';
 
 const stroke = (n: number): Stroke => ({
   points: [[n, 2, 1]],
@@ -69,4 +69,14 @@ test('marks are named alike whoever holds them', () => {
   const name = createHash('sha256').update(JSON.stringify(marks)).digest('hex').slice(0, 20);
   expect([revealName(marks), revealName([...marks]), revealName([])]).toEqual([name, name, '']);
   expect(marksText(marks)).toBe(JSON.stringify(marks));
+});
+
+test('a step has a key from its input and its spec; what is not set passes the key of the source through', () => {
+  const canvas = { step: 'canvas', box: { x: -4, y: 0, width: 9, height: 9 } } as const;
+  expect(baseKey('abc', [])).toBe('abc');
+  // The canvas comes after the repairs: it makes none stale.
+  expect(baseKey('abc', [canvas])).toBe('abc');
+  expect(stepKey('abc', canvas)).toMatch(/^[0-9a-f]{64}$/);
+  expect(stepKey('abd', canvas)).not.toBe(stepKey('abc', canvas));
+  expect(stepKey('abc', { ...canvas, box: { ...canvas.box, x: -5 } })).not.toBe(stepKey('abc', canvas));
 });

@@ -1,4 +1,5 @@
 import { createHash, type Hash } from 'node:crypto';
+import { STEPS, type StepSpec } from '../../core/chain/registry.ts';
 import type { RevealMark } from '../../core/mask/reveal.ts';
 import type { RepairSpec } from '../../core/repair/spec.ts';
 
@@ -58,15 +59,28 @@ export function specText(spec: RepairSpec): string {
   return parts ? `${parts[0]}[${parts[2].map(textOf).join(',')}]${parts[1]}` : JSON.stringify(spec);
 }
 
-const prefixes = new WeakMap<RepairSpec, { original: string; state: Hash }>();
+const prefixes = new WeakMap<RepairSpec, { input: string; state: Hash }>();
 
-/** Names the outcome of rendering a spec over given pixels: SHA-256 of JSON of the original's hash, the spec and what lies beneath. */
-export function keyOf(original: string, spec: RepairSpec, beneath: string): string {
+/**
+ * Names what a step gives: of a source its hash, of a step SHA-256 of JSON of the key of its input and its spec. A stage for
+ * which nothing is set passes the key through.
+ */
+export const stepKey = (input: string, spec: StepSpec): string =>
+  createHash('sha256')
+    .update(JSON.stringify([input, spec]))
+    .digest('hex');
+
+/** Names the base that repairs are laid on: the source after its scan steps. */
+export const baseKey = (source: string, specs: readonly StepSpec[]): string =>
+  specs.filter((s) => STEPS[s.step].stage === 'scan').reduce(stepKey, source);
+
+/** Names the outcome of rendering a spec over given pixels: SHA-256 of JSON of the base's key, the spec and what lies beneath. */
+export function keyOf(input: string, spec: RepairSpec, beneath: string): string {
   const parts = around(spec);
-  if (parts) return digestOf(`["${original}",${parts[0]}`, parts[2], `${parts[1]},${beneath}]`);
+  if (parts) return digestOf(`["${input}",${parts[0]}`, parts[2], `${parts[1]},${beneath}]`);
   let prefix = prefixes.get(spec);
-  if (prefix?.original !== original) {
-    prefix = { original, state: createHash('sha256').update(`["${original}",${JSON.stringify(spec)},`) };
+  if (prefix?.input !== input) {
+    prefix = { input, state: createHash('sha256').update(`["${input}",${JSON.stringify(spec)},`) };
     prefixes.set(spec, prefix);
   }
   return prefix.state.copy().update(`${beneath}]`).digest('hex');

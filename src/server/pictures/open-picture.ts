@@ -12,6 +12,8 @@ import { applyOperations } from '../../document/operations.ts';
 import type { StoreClient } from '../store/client.ts';
 import type { Pool } from '../work/pool.ts';
 import type { Sized } from './cache.ts';
+import { specsOf } from '../../document/canvas.ts';
+import { baseKey } from './keys.ts';
 import { CanvasView } from './canvas-view.ts';
 import { Changes } from './changes.ts';
 import { Patches } from './patches.ts';
@@ -72,7 +74,7 @@ export class OpenPicture implements Sized {
     readonly id: string,
     readonly original: Raster,
     pyramid: Raster[],
-    readonly originalHash: string,
+    private readonly sourceHash: string,
     readonly icc: Uint8Array | null,
     readonly given: GivenLayer[],
     public document: PictureDocument,
@@ -86,6 +88,11 @@ export class OpenPicture implements Sized {
     this.index = index;
     this.patches = new Patches(sources.store, sources.pool, index, sources.patchBytes);
     this.changes = new Changes(newEpoch(), original.width, original.height);
+  }
+
+  /** names the pixels that the repairs are laid on */
+  get baseKey(): string {
+    return baseKey(this.sourceHash, specsOf(this.document));
   }
 
   /** the picture with its repairs, from the canvas' corner on */
@@ -134,7 +141,7 @@ export class OpenPicture implements Sized {
   stack(): StackEntry[] {
     const now = this.stackOfNow;
     if (now && now.document === this.document && now.version === this.index.version) return now.entries;
-    const entries = stackOf(this.document, this.originalHash, this.original, this.index, this.before);
+    const entries = stackOf(this.document, this.baseKey, this.original, this.index, this.before);
     this.before = { layers: this.document.layers, entries: new Map(entries.map((e) => [e.repair.id, e])) };
     this.stackOfNow = { document: this.document, version: this.index.version, entries };
     return entries;

@@ -8,7 +8,8 @@ import { isEarlier, renderRepair } from '../../core/repair/registry.ts';
 import type { RepairSpec } from '../../core/repair/spec.ts';
 import type { GivenLayer } from '../../codec/decoded.ts';
 import { beneathFor, inOrder, renderKey, type PlacedPatch, type StackEntry } from './stack.ts';
-import { revealName } from './keys.ts';
+import { specsOf } from '../../document/canvas.ts';
+import { baseKey, revealName } from './keys.ts';
 
 /** What a replay found. */
 export interface Replay {
@@ -28,7 +29,7 @@ export interface Replay {
 
 /** A picture to be replayed, and what is kept of it. */
 export interface Replayed {
-  originalHash: string;
+  sourceHash: string;
   original: Raster;
   given: GivenLayer[];
   document: PictureDocument;
@@ -48,7 +49,8 @@ function same(a: Patch, b: Patch): boolean {
  * Nothing that is kept is used on the way.
  */
 export function replay(picture: Replayed, onRepair: (name: string) => void = () => undefined): Replay {
-  const { original, originalHash, given, document } = picture;
+  const { original, given, document } = picture;
+  const base = baseKey(picture.sourceHash, specsOf(document));
   const out: Replay = { compared: 0, bytes: 0, different: [], missing: [], impossible: [], earlier: [] };
   const entries: StackEntry[] = [];
   /** what was rendered anew, as its marks leave it */
@@ -80,12 +82,12 @@ export function replay(picture: Replayed, onRepair: (name: string) => void = () 
     for (const { id, spec } of repair.tries) {
       if (id === repair.chosen) continue;
       const beneath = beneathFor(spec, entries, original);
-      const key = renderKey(originalHash, spec, beneath);
+      const key = renderKey(base, spec, beneath);
       if (!isEarlier(spec) && picture.stored(key)) compare(render(spec, beneath), key, `${name}, another try`, false);
     }
     const { spec } = repair.tries.find((t) => t.id === repair.chosen)!;
     const beneath = beneathFor(spec, entries, original);
-    const key = renderKey(originalHash, spec, beneath);
+    const key = renderKey(base, spec, beneath);
     let patch: Patch;
     try {
       const kept = isEarlier(spec) ? picture.stored(key) : null;

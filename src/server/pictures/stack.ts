@@ -79,9 +79,9 @@ export function inOrder(document: PictureDocument): Array<{ repair: Repair; laye
 const beneathText = (beneath: PlacedPatch[]): string =>
   JSON.stringify(beneath.map((s) => (s.reveal ? [s.key, s.strength, s.reveal] : [s.key, s.strength])));
 
-/** Names the outcome of rendering a spec over given pixels: the original's hash and what lies on it within reach. */
-export const renderKey = (original: string, spec: RepairSpec, beneath: PlacedPatch[]): string =>
-  keyOf(original, spec, beneathText(beneath));
+/** Names the outcome of rendering a spec over given pixels: the base and what lies on it within reach. */
+export const renderKey = (base: string, spec: RepairSpec, beneath: PlacedPatch[]): string =>
+  keyOf(base, spec, beneathText(beneath));
 
 const reaches = new WeakMap<RepairSpec, { width: number; height: number; box: Box }>();
 
@@ -149,7 +149,7 @@ export interface StackBefore {
  */
 export function stackOf(
   document: PictureDocument,
-  original: string,
+  base: string,
   size: { width: number; height: number },
   index: RenderIndex,
   before?: StackBefore,
@@ -183,7 +183,7 @@ export function stackOf(
     const same = old?.repair === repair && old.marks === marks;
     const still = same && !touched.some((box) => !isEmpty(intersect(box, reach)));
     const beneath = still ? old.beneath : beneathOf(reach);
-    const key = same && (still || sameList(old.beneath, beneath)) ? old.key : renderKey(original, spec, beneath);
+    const key = same && (still || sameList(old.beneath, beneath)) ? old.key : renderKey(base, spec, beneath);
     const row = index.byKey.get(key) ?? index.byTry.get(repair.chosen);
     const strength = visible && repair.visible ? repair.strength * opacity : 0;
     const kept =

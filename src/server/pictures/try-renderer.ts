@@ -37,7 +37,7 @@ export class TryRenderer {
     const { repair } = entries[at];
     const { spec } = repair.tries.find((t) => t.id === tryId)!;
     const beneath = beneathFor(spec, entries.slice(0, at), picture.original);
-    const key = renderKey(picture.originalHash, spec, beneath);
+    const key = renderKey(picture.baseKey, spec, beneath);
     const known = picture.index.byKey.get(key);
     if (known) return known;
     return this.ongoingly({ pictureId: picture.id, repairId: repair.id, tryId }, signal, async (stopped) => {

@@ -32,21 +32,20 @@ const Pair = styled.div`
     margin-top: 5px;
   }
 `;
+/** A row a kind of file. */
 const Formats = styled.div`
-  display: grid;
-  grid-template-columns: repeat(5, 1fr);
   border-top: 1px solid ${theme.rule};
-  border-bottom: 1px solid ${theme.rule};
   section {
-    padding: 14px 14px 16px;
-    border-left: 1px solid ${theme.rule};
     display: grid;
-    gap: 8px;
-    align-content: space-between;
+    grid-template-columns: 136px minmax(0, 1fr) 190px 200px;
+    gap: 4px 18px;
+    align-items: center;
+    min-height: 48px;
+    padding: 6px 0;
+    border-bottom: 1px solid ${theme.rule};
   }
-  section:first-child {
-    border-left: 0;
-    padding-left: 0;
+  section > :last-child {
+    grid-column: 4;
   }
   p {
     font-size: 13px;
