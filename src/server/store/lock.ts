@@ -13,7 +13,7 @@ export function lockFolder(folder: string): (() => void) | null {
     client.exec('BEGIN EXCLUSIVE');
   } catch (error) {
     client.close();
-    if (/locked|busy/i.test((error as Error).message)) return null;
+    if ((error as { code?: string }).code === 'SQLITE_BUSY') return null;
     throw error;
   }
   return () => {

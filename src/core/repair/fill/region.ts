@@ -23,6 +23,7 @@ import {
   type FillStyle,
 } from './settings.ts';
 import { guidesFrom, type Guides } from './grounds/guides.ts';
+import { NoDonorsInReach } from './no-donors.ts';
 import { reasonFor } from './reason.ts';
 import { deepParts } from './deep.ts';
 import { stretchesOf } from './stretches.ts';
@@ -287,7 +288,7 @@ function fillDeep(
       copyPixels(done, output, target, frame, isLaidOut(style) ? inner : { ...frame, x: 0, y: 0 });
       return laidOut;
     } catch (error) {
-      if ((error as Error).message !== 'no donors') throw error;
+      if (!(error instanceof NoDonorsInReach)) throw error;
       if (all) {
         throw new NoDonors();
       }

@@ -2,6 +2,7 @@ import { Kernels } from '../../kernels/memory.ts';
 import { distanceTransform } from '../../mask/distance.ts';
 import { boundsOf } from '../../mask/mask.ts';
 import { growWithin } from '../../raster/raster.ts';
+import { NoDonorsInReach } from './no-donors.ts';
 import { allowedCentres, firstGuess, type SearchLevel } from './search-levels.ts';
 
 /** How a search goes about it. */
@@ -96,7 +97,7 @@ export function searchDonors(levels: SearchLevel[], settings: SearchSettings): L
   const { radius: r, falloff, rounds } = settings;
   const layouts: PreparedLevel[] = [];
   const preparedAt = (l: number) => (layouts[l] ??= prepareLevel(levels[l], r, falloff));
-  if (preparedAt(0).ok.indexOf(1) < 0) throw new Error('no donors');
+  if (preparedAt(0).ok.indexOf(1) < 0) throw new NoDonorsInReach();
   let top = levels.length - 1;
   while (top > 0) {
     const candidate = preparedAt(top);

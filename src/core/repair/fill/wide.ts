@@ -6,6 +6,7 @@ import { toFloat4 } from '../../raster/planes.ts';
 import { matchGrain } from './grain.ts';
 import { solvePoissonChannels } from '../poisson.ts';
 import { donorPlanes, type DonorPlanes } from './donors.ts';
+import { NoDonorsInReach } from './no-donors.ts';
 import { searchDonors, type Labels } from './search.ts';
 import { halve, type SearchLevel } from './search-levels.ts';
 import { PATCH_RADIUS, type FillSettings, type Tone } from './settings.ts';
@@ -69,7 +70,7 @@ function boxSum(values: Float32Array, length: number, lines: number, stride: num
 
 /**
  * Fills a wide cover from donors and returns the completed region (a copy; uncovered pixels as they were).
- * @throws Error 'no donors' when the allowed area holds no whole patch.
+ * @throws NoDonorsInReach when the allowed area holds no whole patch.
  */
 export function fillWide(
   region: WideRegion,
@@ -82,7 +83,7 @@ export function fillWide(
   const bounds = growWithin(boundsOf({ x: 0, y: 0, width, height, data: cover }), 1, width, height);
   const depth = distanceTransform(cover, width, height, 'outside', bounds).reduce((a, b) => Math.max(a, b), 0);
   let radius = Math.min(PATCH_RADIUS[settings.style], Math.floor((Math.min(width, height) - 1) / 2));
-  if (radius < 2) throw new Error('no donors');
+  if (radius < 2) throw new NoDonorsInReach();
   const levels: SearchLevel[] = [
     {
       width,

@@ -1,6 +1,7 @@
 import { distanceTransform } from '../../../mask/distance.ts';
 import { boundsOf } from '../../../mask/mask.ts';
 import { growWithin } from '../../../raster/raster.ts';
+import { NoDonorsInReach } from '../no-donors.ts';
 import { halve, type SearchLevel } from '../search-levels.ts';
 import { searchDonors } from '../search.ts';
 import type { Layout } from './decide.ts';
@@ -35,7 +36,7 @@ function searchPixels({ width, height, pixels, known }: Level): Uint8Array {
  * The layout of a cover within one ground: completed patch by patch from the coarsest resolution on, so that its texture is woven
  * from many places. What belongs to other grounds counts as unknown.
  *
- * @throws Error 'no donors' when no whole patch may be taken
+ * @throws NoDonorsInReach when no whole patch may be taken
  */
 export function decideEven(level: Level, at: number, seed: number, onProgress?: (done: number) => void): Layout {
   const { width, height, known, allowed } = level;
@@ -68,7 +69,7 @@ export function decideEven(level: Level, at: number, seed: number, onProgress?: 
   try {
     found = search(RADIUS);
   } catch (error) {
-    if ((error as Error).message !== 'no donors') throw error;
+    if (!(error instanceof NoDonorsInReach)) throw error;
     found = search(2);
   }
   const labels = new Int32Array(width * height).fill(-1);

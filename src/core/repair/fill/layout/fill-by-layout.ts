@@ -1,3 +1,4 @@
+import { NoDonorsInReach } from '../no-donors.ts';
 import type { Raster } from '../../../raster/raster.ts';
 import { paint } from './paint.ts';
 import { plansOf, type LayoutKind } from './plans.ts';
@@ -31,7 +32,7 @@ function prepareOnce(region: LayoutRegion): NonNullable<typeof last> {
  * Fills a cover by the layout of a rank, the preferred one first.
  * @param tone share of the correction of tone that is applied, 0 to 1
  * @returns a copy of the picture with the cover filled
- * @throws Error 'no donors' when nothing may be taken
+ * @throws NoDonorsInReach when nothing may be taken
  */
 export function fillByLayout(
   region: LayoutRegion,
@@ -41,7 +42,7 @@ export function fillByLayout(
   const { picture } = region;
   const prepared = prepareOnce(region);
   const { levels, at, window } = prepared;
-  if (levels[at].allowed.indexOf(1) < 0) throw new Error('no donors');
+  if (levels[at].allowed.indexOf(1) < 0) throw new NoDonorsInReach();
   onProgress?.(0.1);
   const plans = (prepared.plans ??= plansOf(prepared));
   const order = [plans[rank], ...plans];
@@ -56,5 +57,5 @@ export function fillByLayout(
     onProgress?.(1);
     return { picture: out, kind, grounds };
   }
-  throw new Error('no donors');
+  throw new NoDonorsInReach();
 }
