@@ -71,12 +71,15 @@ for (const [n, [key, name]] of verbs.entries()) {
   await closeUpReady(page);
   await page.keyboard.press(key);
   if (n === 0) {
-    await page.getByRole('toolbar').getByRole('slider', { name: /^Size/ }).fill('150');
+    // A step of the slider is a share of the size: up to where it is 150 px, or just over.
+    const size = page.getByRole('slider', { name: /^Size/ });
+    await size.focus();
+    while (parseInt((await size.getAttribute('aria-valuetext'))!, 10) < 150) await page.keyboard.press('ArrowRight');
     await page.evaluate(() => (globalThis.document.activeElement as HTMLElement).blur());
   }
   if (n === 1) {
-    await page.getByRole('toolbar').getByLabel('Turn, degrees').fill('20');
-    await page.getByRole('toolbar').getByLabel('Scale, percent').fill('120');
+    await page.getByLabel('Turn, degrees').fill('20');
+    await page.getByLabel('Scale, percent').fill('120');
     await page.evaluate(() => (globalThis.document.activeElement as HTMLElement).blur());
   }
   const middle = 1200 + n * 900;

@@ -53,6 +53,9 @@ test('what is not saved yet outlives the window, and is saved once', async ({ pa
   for (const y of [300, 330]) await draw(page, line(400, y));
   await expect(page.getByText('2 not saved yet, trying again')).toBeVisible();
   await page.reload();
+  // Shown at once, before anything of it is answered.
+  await expect(page.getByRole('button', { name: /^Fault 1/ })).toBeVisible();
+  await expect(page.getByText('2 not saved yet, trying again')).toBeVisible();
   await page.unroute('**/edits');
   await expect(page.getByText('Saved', { exact: true })).toBeVisible({ timeout: 20_000 });
   await expect.poll(async () => strokesOf(await look(id))).toEqual([2]);

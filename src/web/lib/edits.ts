@@ -62,7 +62,18 @@ function deliver(pictureId: string, { what, body, once }: Letter): Promise<unkno
 export function useEdits(pictureId: string) {
   const outbox = outboxOf(pictureId);
   const standing = useSyncExternalStore(outbox.subscribe, () => outbox.standing);
-  useEffect(() => void outbox.restore(), [outbox]);
+  useEffect(() => {
+    void outbox.restore(({ what, body, once }, answer) => {
+      if (what !== 'edits') return;
+      const shown = optimistOf(pictureId).again(body as Edit, once);
+      asked.set(once, shown);
+      void answer.then((a) => {
+        asked.delete(once);
+        shown.end();
+        shown.answered(a === null ? null : (stateOf(pictureId)?.undo ?? ''));
+      });
+    });
+  }, [outbox, pictureId]);
 
   const ways = useMemo(() => {
     const optimist = optimistOf(pictureId);

@@ -137,3 +137,21 @@ test('undo after a fill, which only the server can work out, shows nothing befor
   expect(numbers(optimist.shown(server.state))).toEqual([]);
   fill.end();
 });
+
+test('what an earlier window left unanswered shows once the picture is known; not twice where the server has it', () => {
+  const server = new Server();
+  const optimist = new Optimist();
+  const first = optimist.again(mark(40), request(1));
+  const second = optimist.again(mark(90), request(2));
+  expect(numbers(optimist.shown(server.state))).toEqual([1, 2]);
+  // It had arrived: only its answer was lost.
+  server.edit(mark(40), request(1));
+  expect(numbers(optimist.shown(server.state))).toEqual([1, 2]);
+  first.end();
+  first.answered('Mark fault 1');
+  server.edit(mark(90), request(2));
+  second.end();
+  second.answered('Mark fault 2');
+  expect(optimist.shown(server.state)).toBe(server.state);
+  expect(numbers(server.state)).toEqual([1, 2]);
+});

@@ -14,7 +14,8 @@ interface Step {
 
 /** What is asked for and not answered yet: operations to show meanwhile. */
 interface Pending {
-  operations: Operation[];
+  /** where they are worked out only once the picture is known: from its state and the document so far */
+  operations: Operation[] | ((state: PictureState, document: PictureDocument) => Operation[]);
   undo: string | null;
   redo: string | null;
 }
@@ -49,9 +50,18 @@ export class Optimist {
    * @param request name of the request, from which rows get their names
    */
   edit(state: PictureState | undefined, edit: Edit, request: string): Asked {
-    const operations = state ? this.plan(state, edit, request) : null;
+    const operations = state ? this.plan(state, this.shown(state).document, edit, request) : null;
     const step: Step = { label: operations?.label ?? null, operations: operations?.made ?? null };
     return this.show(step, step.operations, step.label, null);
+  }
+
+  /** Shows an edit that an earlier window left unanswered, once the picture is known; not where the server has it already. */
+  again(edit: Edit, request: string): Asked {
+    const operations = (state: PictureState, document: PictureDocument) => {
+      const made = this.plan(state, document, edit, request)?.made ?? [];
+      return made.some((o) => o.op === 'put' && o.before === null && isThere(document, o.id)) ? [] : made;
+    };
+    return this.show({ label: null, operations: null }, operations, null, null);
   }
 
   /** Something that only the server can work out, such as a fill: undo of it shows once it is answered. */
@@ -77,22 +87,23 @@ export class Optimist {
   shown(state: PictureState, pending = this.pending): PictureState {
     const last = pending.at(-1);
     if (!last) return state;
-    const document = pending.reduce((d, { operations }) => applied(d, operations), state.document);
+    const document = pending.reduce(
+      (d, { operations }) => applied(d, typeof operations === 'function' ? operations(state, d) : operations),
+      state.document,
+    );
     return { ...state, document, undo: last.undo ?? state.undo, redo: last.redo };
   }
 
-  private plan(state: PictureState, edit: Edit, request: string): { label: string; made: Operation[] } | null {
+  private plan(
+    state: PictureState,
+    document: PictureDocument,
+    edit: Edit,
+    request: string,
+  ): { label: string; made: Operation[] } | null {
     if (edit.type === 'addFaults' && edit.faults.length > MANY) return null;
     const { width, height } = state.picture.facts;
     try {
-      const { label, changes } = planEdit(
-        this.shown(state).document,
-        edit,
-        { width, height },
-        [],
-        {},
-        rowNames(request),
-      );
+      const { label, changes } = planEdit(document, edit, { width, height }, [], {}, rowNames(request));
       return { label, made: operationsOf(changes) };
     } catch (error) {
       // The server refuses it as well, and says why.
@@ -101,7 +112,7 @@ export class Optimist {
     }
   }
 
-  private show(step: Step, operations: Operation[] | null, undo: string | null, redo: string | null): Asked {
+  private show(step: Step, operations: Pending['operations'] | null, undo: string | null, redo: string | null): Asked {
     this.done.push(step);
     this.undone = [];
     return {
@@ -113,7 +124,7 @@ export class Optimist {
     };
   }
 
-  private wait(operations: Operation[] | null, undo: string | null, redo: string | null): () => void {
+  private wait(operations: Pending['operations'] | null, undo: string | null, redo: string | null): () => void {
     const item: Pending = { operations: operations ?? [], undo, redo };
     this.put([...this.pending, item]);
     return () => this.put(this.pending.filter((p) => p !== item));
@@ -124,6 +135,9 @@ export class Optimist {
     this.listeners.forEach((l) => l());
   }
 }
+
+const isThere = ({ faults, layers, repairs, steps }: PictureDocument, id: string) =>
+  [faults, layers, repairs, steps].some((rows) => rows.some((row) => row.id === id));
 
 /** A document after operations; as it is where they do not fit it any more. */
 function applied(document: PictureDocument, operations: readonly Operation[]): PictureDocument {

@@ -79,12 +79,15 @@ export class Outbox {
     return this.put(letter) as Promise<T | null>;
   }
 
-  /** Takes up what an earlier window left unanswered. */
-  async restore(): Promise<void> {
+  /** Takes up what an earlier window left unanswered. @param onTaken hears of each before it is sent, and of its answer */
+  async restore(onTaken?: (letter: Letter, answer: Promise<unknown>) => void): Promise<void> {
     const known = new Set(this.queue.map((w) => w.letter.once));
     const left = (await this.drawer.all().catch(() => [])).filter((l) => !known.has(l.once));
     left.sort((a, b) => (a.once < b.once ? -1 : 1));
-    for (const letter of left) void this.put(letter);
+    for (const letter of left) {
+      const answer = this.put(letter);
+      onTaken?.(letter, answer);
+    }
   }
 
   /** Tries again at once, as when the connection is back. */
