@@ -1,9 +1,11 @@
 import { existsSync, statSync } from 'node:fs';
 import LibSql from 'libsql';
+import { getTableName } from 'drizzle-orm';
 import { BetterSQLiteSession } from 'drizzle-orm/better-sqlite3/session';
 import { readMigrationFiles } from 'drizzle-orm/migrator';
 import { BaseSQLiteDatabase, SQLiteSyncDialect } from 'drizzle-orm/sqlite-core';
 import { freeBytes } from './disk.ts';
+import * as schema from './schema.ts';
 
 interface Client {
   readonly inTransaction: boolean;
@@ -94,8 +96,10 @@ export function openForReading(path: string): Database {
 }
 
 /** Whether a store that was opened for reading has the tables of this version. */
-export const isCurrent = (db: Database): boolean =>
-  db.all("select 1 from sqlite_schema where name = 'item'").length > 0;
+export function isCurrent(db: Database): boolean {
+  const there = new Set(db.all<{ name: string }>('select name from sqlite_schema').map(({ name }) => name));
+  return Object.values(schema).every((table) => there.has(getTableName(table)));
+}
 
 /** Runs work as one transaction. When it throws, nothing changed, also where the database has taken it back by itself. */
 export function inTransaction<T>(db: Database, work: (tx: Database) => T): T {

@@ -10,6 +10,7 @@ import { planFill } from '../../document/edits/fills.ts';
 import { difference, RenderIndex, stackOf } from '../pictures/stack.ts';
 import { Refused } from '../../contract/refused.ts';
 import type { Database } from './database.ts';
+import { isCurrent, openForReading } from './database.ts';
 import { Store } from './store.ts';
 import { backupStore, checkStoreFile } from './upkeep.ts';
 
@@ -256,6 +257,21 @@ describe.each(['studio-0005', 'studio-0006', 'studio-0008'])('a studio of a vers
       asThen(n);
     }
     store.close();
+  });
+
+  test('is said to be of an earlier version until it was opened once', () => {
+    const path = join(FIXTURES, `${fixture}.db`);
+    const folder = mkdtempSync(join(tmpdir(), 'tersum-current-'));
+    copyFileSync(path, join(folder, 'studio.db'));
+    const current = () => {
+      const db = openForReading(join(folder, 'studio.db'));
+      const is = isCurrent(db);
+      db.$client.close();
+      return is;
+    };
+    expect(current()).toBe(false);
+    new Store(folder, 'src/server/store/migrations').close();
+    expect(current()).toBe(true);
   });
 
   test('takes new edits beside its old ones, and finds its renderings', () => {
