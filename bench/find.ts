@@ -2,7 +2,8 @@
 // known truth.
 import { coverOf, meanOf, NOTICED, photograph, PHOTOGRAPHS, randomiser } from './planted.ts';
 import { lumaPlane } from '../src/core/raster/luma.ts';
-import { strandCover, traceStrand } from '../src/core/find/strand/strand.ts';
+import { strandCover } from '../src/core/find/strand/strand-cover.ts';
+import { traceStrand } from '../src/core/find/strand/strand.ts';
 import type { Point } from '../src/core/mask/shapes.ts';
 import type { Raster } from '../src/core/raster/raster.ts';
 

@@ -1,15 +1,8 @@
 // npx tsx bench/train-curves.ts : fits the forest that tells hairs, scratches and wires from lines of the picture, on
 // photographs with planted ones, and says how well forests fitted on the other photographs do on each (leave one out).
 import type { CurveSamples } from '../src/core/find/lines/line-features.ts';
-import {
-  curveCandidates,
-  curveVector,
-  curveWeight,
-  cutsOf,
-  likelyPieces,
-  scoredCurves,
-  type CurvePiece,
-} from '../src/core/find/lines/thin-lines.ts';
+import { curveVector, cutsOf, likelyPieces, type CurvePiece } from '../src/core/find/lines/likely-pieces.ts';
+import { curveCandidates, curveWeight, scoredCurves } from '../src/core/find/lines/thin-lines.ts';
 import type { Find } from '../src/core/find/find.ts';
 import { lumaPlane } from '../src/core/raster/luma.ts';
 import type { Raster } from '../src/core/raster/raster.ts';

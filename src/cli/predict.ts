@@ -1,5 +1,6 @@
 import { isMainThread, parentPort, Worker, workerData } from 'node:worker_threads';
-import { predictShare, type FillRegion } from '../core/repair/fill/region.ts';
+import type { FillRegion } from '../core/repair/fill/fill-region.ts';
+import { predictShare } from '../core/repair/fill/region.ts';
 import type { FillSettings } from '../core/repair/fill/settings.ts';
 import type { Piece, Share } from '../core/repair/method.ts';
 

@@ -73,6 +73,9 @@ export function boxMean({ width, height, data }: Plane, radius: number): Plane {
   return { width, height, data: out };
 }
 
+/** The middle one of a list, of two the upper; 0 of an empty one. */
+export const median = (list: readonly number[]): number => [...list].sort((a, b) => a - b)[list.length >> 1] ?? 0;
+
 /** The value below which `share` of a list lies. Sorts a copy. */
 export function quantile(values: ArrayLike<number>, share: number): number {
   const sorted = Float32Array.from(values).sort();

@@ -1,3 +1,6 @@
+import { median } from './luma.ts';
+import { solveRows } from './solve.ts';
+
 /**
  * Polynomial through most of the points: least squares, again and again with less weight for what lies far off.
  * @param order 1 a line, 2 a parabola
@@ -20,7 +23,7 @@ export function robustFit(at: number[], value: number[], order: 1 | 2): (s: numb
   };
   for (let round = 0; round < 8; round++) {
     const m = Array.from({ length: terms }, (_, i) =>
-      Array.from({ length: terms + 1 }, (_, j) => (i === j ? 1e-6 : 0)),
+      Float64Array.from({ length: terms + 1 }, (__, j) => (i === j ? 1e-6 : 0)),
     );
     at.forEach((s, n) => {
       const t = (s - centre) / scale;
@@ -30,15 +33,9 @@ export function robustFit(at: number[], value: number[], order: 1 | 2): (s: numb
         m[i][terms] += weights[n] * powers[i] * value[n];
       }
     });
-    for (let i = 0; i < terms; i++)
-      for (let j = 0; j < terms; j++) {
-        if (i === j) continue;
-        const f = m[j][i] / m[i][i];
-        for (let k = i; k <= terms; k++) m[j][k] -= f * m[i][k];
-      }
-    c = m.map((row, i) => row[terms] / row[i]);
+    c = solveRows(m)!;
     const off = at.map((s, n) => Math.abs(value[n] - evaluate(s)));
-    const usual = Math.max(0.7, 1.48 * off.slice().sort((p, q) => p - q)[off.length >> 1]);
+    const usual = Math.max(0.7, 1.48 * median(off));
     weights = off.map((d) => (d < 4.7 * usual ? (1 - (d / (4.7 * usual)) ** 2) ** 2 : 0));
   }
   return evaluate;

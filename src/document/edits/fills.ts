@@ -20,7 +20,7 @@ import {
   stylesFor,
   type FillStyle,
 } from '../../core/repair/fill/settings.ts';
-import { layoutSize } from '../../core/repair/fill/region.ts';
+import { layoutSize } from '../../core/repair/fill/fill-region.ts';
 import { versionOf } from '../../core/repair/registry.ts';
 import type { FillSpec } from '../../core/repair/spec.ts';
 import type { POLICIES } from '../../contract/studio.ts';

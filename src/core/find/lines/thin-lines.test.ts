@@ -1,7 +1,8 @@
 import type { Point } from '../../mask/shapes.ts';
 import { CURVE_FEATURES, type CurveFeatures, type CurveSamples } from './line-features.ts';
 import { createRaster } from '../../raster/raster.ts';
-import { curveScore, cutsOf, likelyPieces, scoredCurves, type CurveCandidate } from './thin-lines.ts';
+import { curveScore, cutsOf, likelyPieces } from './likely-pieces.ts';
+import { scoredCurves, type CurveCandidate } from './thin-lines.ts';
 import type { Forest } from '../scoring/forest.ts';
 
 /** A forest of one question: contrast above 10 levels is a hair, at any other it is not. */

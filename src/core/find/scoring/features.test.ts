@@ -1,9 +1,11 @@
 import { createRaster, type Raster } from '../../raster/raster.ts';
 import type { Point } from '../../mask/shapes.ts';
-import { CURVE_FEATURES, curveMeter, smoothed } from '../lines/line-features.ts';
+import { smoothed } from '../lines/series.ts';
+import { CURVE_FEATURES, curveMeter } from '../lines/line-features.ts';
 import { fadeModel } from './fade-model.ts';
 import { lumaPlane } from '../../raster/luma.ts';
-import { speckFeatures, type Segment } from '../specks/speck-features.ts';
+import type { Segment } from '../specks/speck-colour.ts';
+import { speckFeatures } from '../specks/speck-features.ts';
 
 const [W, H] = [120, 90];
 

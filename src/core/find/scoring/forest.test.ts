@@ -1,7 +1,7 @@
 import { fitForest, writeForest, type Example } from '../../../../bench/boost.ts';
 import { randomiser } from '../../../../bench/planted.ts';
 import { CLIP_FOREST } from '../strand/clips.ts';
-import { CURVE_FOREST } from '../lines/thin-lines.ts';
+import { CURVE_FOREST } from '../lines/likely-pieces.ts';
 import { NEIGHBOUR_FEATURES } from '../specks/neighbour-features.ts';
 import { SPECK_FOREST } from '../specks/specks.ts';
 import { CURVE_FEATURES } from '../lines/line-features.ts';

@@ -1,7 +1,8 @@
 import { outlineOf } from '../../mask/outline.ts';
 import { boxMean, halfPlane, noiseLevel, type Plane } from '../../raster/luma.ts';
 import type { Find, FindInput } from '../find.ts';
-import { speckFeatures, type Segment, type SpeckFeatures } from './speck-features.ts';
+import type { Segment } from './speck-colour.ts';
+import { speckFeatures, type SpeckFeatures } from './speck-features.ts';
 
 /** Places on a ring of radius 1, every 45°. */
 const RING = Array.from({ length: 8 }, (_, k) => [Math.cos((k * Math.PI) / 4), Math.sin((k * Math.PI) / 4)] as const);

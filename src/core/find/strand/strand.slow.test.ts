@@ -1,6 +1,7 @@
 import { createRaster } from '../../raster/raster.ts';
 import type { Point } from '../../mask/shapes.ts';
-import { resizeStrand, scaleFor, strandOutline, traceStrand, usualWidth } from './strand.ts';
+import { resizeStrand, scaleFor, strandOutline, usualWidth } from './strand-cover.ts';
+import { traceStrand } from './strand.ts';
 
 /** A grey ground that slopes from dark to bright, with a sagging strand of known width and tone on it. */
 function scene(width: number, tone: number) {

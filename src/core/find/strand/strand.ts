@@ -1,7 +1,8 @@
-import type { Point, Shape } from '../../mask/shapes.ts';
+import { median } from '../../raster/luma.ts';
+import type { Point } from '../../mask/shapes.ts';
 import type { Raster } from '../../raster/raster.ts';
 import { crossProfile, type CrossProfile } from './cross-profile.ts';
-import { smoothLine } from './smooth-line.ts';
+import { interpolated, runningMedian, scatterOf, smooth } from './settle-line.ts';
 import { minimalPaths, type Course } from './minimal-paths.ts';
 import { lumaReader, straighten, type StraightenedBand } from './straightened-band.ts';
 
@@ -77,6 +78,7 @@ const LOST = {
   aside: 14,
   swing: 0.04,
 };
+
 /** How much more like a strand a way must be to count instead of one that was found before. */
 const BETTER = 0.1;
 
@@ -180,74 +182,10 @@ export function refineStrand(read: (x: number, y: number) => number, rough: Poin
   };
 }
 
-const median = (list: number[]): number => [...list].sort((a, b) => a - b)[list.length >> 1] ?? 0;
-
-function runningMedian(list: number[], reach: number): number[] {
-  return list.map((_, i) => median(list.slice(Math.max(0, i - reach), i + reach + 1)));
-}
-
-/** Local straight-line fits over `reach` points on both sides, which keep bends that are longer than that. */
-function smooth(points: Point[], reach: number): Point[] {
-  return points.map((_, i) => {
-    const r = Math.min(reach, Math.max(1, i), Math.max(1, points.length - 1 - i));
-    let x = 0;
-    let y = 0;
-    let n = 0;
-    for (let j = Math.max(0, i - r); j <= Math.min(points.length - 1, i + r); j++) {
-      const w = 1 - Math.abs(j - i) / (r + 1);
-      x += w * points[j][0];
-      y += w * points[j][1];
-      n += w;
-    }
-    return [x / n, y / n];
-  });
-}
-
 /** How much bending counts in each pass over a line. */
 const STIFFNESS = [200, 40];
-/** px by which centres may scatter, and a single one lie beside the line, before they count half. */
-const SCATTER = 0.1;
-const BESIDE = 0.5;
-/** Measured points to both sides among which scatter is told. */
-const AMONG = 8;
 /** px by which an edge is taken to lie farther out at the most. */
 const MOST_UNSURE = 2;
-/** What centres count of which most neighbours were not seen. */
-const UNSEEN = 1e-3;
-
-/** How much measured centres scatter about the line around each point, px; undefined where most were not seen. */
-function scatterOf({ offsets, widths }: CrossProfile): Array<number | undefined> {
-  return offsets.map((_, i) => {
-    let square = 0;
-    let seen = 0;
-    const from = Math.max(0, i - AMONG);
-    const to = Math.min(offsets.length - 1, i + AMONG);
-    for (let j = from; j <= to; j++) {
-      if (!widths[j]) continue;
-      square += offsets[j] ** 2;
-      seen++;
-    }
-    return 2 * seen > to - from ? Math.sqrt(square / seen) : undefined;
-  });
-}
-
-/**
- * A smooth line through measured centres: those that agree with their neighbours decide, and over a stretch where the
- * strand is lost in its ground, and centres scatter, the line runs on from both sides of it.
- */
-function interpolated(centres: Point[], measured: CrossProfile, stiffness: number): Point[] {
-  const trust = scatterOf(measured).map((s) => (s === undefined ? UNSEEN : 1 / (1 + (s / SCATTER) ** 2)));
-  let line = smoothLine(centres, trust, stiffness);
-  for (let again = 0; again < 3; again++) {
-    const weights = trust.map((w, i) => {
-      const away = Math.hypot(line[i][0] - centres[i][0], line[i][1] - centres[i][1]);
-      return w / (1 + (away / BESIDE) ** 2);
-    });
-    line = smoothLine(centres, weights, stiffness);
-  }
-  return line;
-}
-
 /** A way along a strip as a line in the picture. */
 interface Line {
   points: Point[];
@@ -290,7 +228,6 @@ function mostLikeAStrand(
 
 /** Whether a strand that is usually so wide may be as wide at a place, px. */
 const alike = (width: number, usual: number): boolean => Math.abs(width - usual) <= 0.3 * usual + 0.5;
-
 /** px by which the centre may move from one looked at place to the next before it counts half. */
 const STEADY = 0.15;
 /** Places that are looked at of a long line, and how many of them beside one another. */
@@ -328,54 +265,4 @@ function recentred(line: Point[], measured: CrossProfile): Point[] {
     const move = Math.min(2, Math.max(-2, offsets[i]));
     return [p[0] - ((b[1] - a[1]) / span) * move, p[1] + ((b[0] - a[0]) / span) * move];
   });
-}
-
-/**
- * The outline of a traced strand, wider than measured by `margin` px on each side, as one closed polygon.
- */
-export function strandOutline({ points, widths }: Pick<TracedStrand, 'points' | 'widths'>, margin: number): Point[] {
-  const side = (sign: 1 | -1): Point[] =>
-    points.map((p, i) => {
-      const a = points[Math.max(0, i - 1)];
-      const b = points[Math.min(points.length - 1, i + 1)];
-      const span = Math.hypot(b[0] - a[0], b[1] - a[1]) || 1;
-      const d = sign * (widths[i] / 2 + margin);
-      return [p[0] - ((b[1] - a[1]) / span) * d, p[1] + ((b[0] - a[0]) / span) * d];
-    });
-  return [...side(1), ...side(-1).reverse()];
-}
-
-/** px across from which strands are looked for at half the size, and only measured at full size. */
-const WIDE = 8;
-
-/** Median of the widths of strands, px. */
-export const usualWidth = (strands: readonly TracedStrand[]): number => median(strands.map((s) => s.width));
-
-/** How many px of the picture a px is as which strands are best looked at. */
-export const scaleFor = (strands: readonly TracedStrand[]): 1 | 2 => (usualWidth(strands) >= WIDE ? 2 : 1);
-
-/** A strand in a picture `by` times as large. */
-export const resizeStrand = (s: TracedStrand, by: number): TracedStrand => ({
-  ...s,
-  points: s.points.map(([x, y]): Point => [x * by, y * by]),
-  widths: s.widths.map((w) => w * by),
-  width: s.width * by,
-  unsure: s.unsure.map((u) => u * by),
-  blur: s.blur * by,
-  length: s.length * by,
-});
-
-/** Softness in px that a lens and sampling give even to a sharp strand. */
-const SHARP = 0.8;
-/** How far beyond its half height an edge blurred by σ is still seen, in σ: beyond it less than a twentieth is left. */
-const VEIL = 1.65;
-
-/**
- * The cover of a traced strand: its outline with a hard edge, wider where it is lost in its ground, and the veil that an
- * out-of-focus strand casts beside it.
- */
-export function strandCover(strand: Omit<TracedStrand, 'contrast' | 'length' | 'certainty'>): Shape[] {
-  const veil = Math.min(VEIL * Math.max(0, strand.blur - SHARP), 0.6 * strand.width + 3);
-  const widths = strand.widths.map((w, i) => w + 2 * (strand.unsure[i] ?? 0));
-  return [{ op: 'add', kind: 'outline', points: strandOutline({ points: strand.points, widths }, 0.1 + veil) }];
 }

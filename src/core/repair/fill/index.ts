@@ -5,7 +5,8 @@ import type { Beneath, RepairMethod } from '../method.ts';
 import { emptyPatch } from '../../raster/patch.ts';
 import type { FillSpec } from '../spec.ts';
 import { guidesOf } from './grounds/guides.ts';
-import { fillRegion, layoutSize, predictShare, type FillRegion } from './region.ts';
+import { layoutSize, type FillRegion } from './fill-region.ts';
+import { fillRegion, predictShare } from './region.ts';
 import { sketchFill } from './sketch.ts';
 import { reachOf, type FillStyle } from './settings.ts';
 

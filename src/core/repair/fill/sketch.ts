@@ -14,7 +14,8 @@ import { emptyPatch, type Patch } from '../../raster/patch.ts';
 import type { FillSpec } from '../spec.ts';
 import { guidesFrom, guidesOf } from './grounds/guides.ts';
 import { coveredIn } from './layout/levels.ts';
-import { fillRegion, layoutSize } from './region.ts';
+import { layoutSize } from './fill-region.ts';
+import { fillRegion } from './region.ts';
 import { isLaidOut, reachOf } from './settings.ts';
 
 /** Size of a sketched cover, px (square root of its area). */

@@ -1,3 +1,4 @@
+import { median } from '../../raster/luma.ts';
 import type { Sampled } from '../../raster/affine.ts';
 import { fullScale, type Depth, type Raster } from '../../raster/raster.ts';
 import { solvePoissonChannels } from '../poisson.ts';
@@ -60,8 +61,8 @@ export function adaptTone(picture: Raster, sampled: Sampled, covered: Uint8Array
     }
     return n ? sum / n : 0;
   });
-  const middle = medianOf(mean);
-  const usual = 1.4826 * medianOf(mean.map((v) => Math.abs(v - middle)));
+  const middle = median(mean);
+  const usual = 1.4826 * median(mean.map((v) => Math.abs(v - middle)));
   const far = rim.filter((_, n) => Math.abs(mean[n] - middle) > Math.max(BEYOND, 4 * usual));
   const spreadOut = usual > BEYOND;
   const crossed = spreadOut || far.length > CROSSED * rim.length;
@@ -101,11 +102,6 @@ export function adaptTone(picture: Raster, sampled: Sampled, covered: Uint8Array
  * well under what a rounded sample shows.
  */
 const toleranceFor = (depth: Depth): number => (depth === 16 ? 0.01 : 0.25);
-
-function medianOf(list: readonly number[]): number {
-  const sorted = Float64Array.from(list).sort();
-  return sorted.length ? sorted[sorted.length >> 1] : 0;
-}
 
 /** Says what was found on a rim. */
 export function rimWords({ count, left, crossed }: Rim): string {

@@ -1,7 +1,7 @@
 import { boundsOfStrokes, shiftStrokes, visitStroke } from '../../mask/strokes.ts';
 import { blur } from '../../raster/planes.ts';
 import { colourChannels, fullScale, growWithin, isEmpty, type Box, type Raster } from '../../raster/raster.ts';
-import { lumaPlane } from '../../raster/luma.ts';
+import { lumaPlane, median } from '../../raster/luma.ts';
 import { GRAIN_SIGMA } from '../fill/depth-grain.ts';
 import type { RepairMethod } from '../method.ts';
 import type { ShadeSpec } from '../spec.ts';
@@ -58,7 +58,7 @@ export function measureGrain(luma: Float32Array, width: number, height: number, 
   const step = Math.max(1, Math.floor(detail.length / 60_000));
   for (let i = 0; i < detail.length; i += step) if (counts(i)) sizes.push(Math.abs(detail[i]));
   if (sizes.length < 16) return { deviation: 0, likeness: 0 };
-  const most = 3 * 1.4826 * sizes.slice().sort((a, b) => a - b)[sizes.length >> 1];
+  const most = 3 * 1.4826 * median(sizes);
   let [n, square, pair, pairs] = [0, 0, 0, 0];
   for (let y = 0, i = 0; y < height; y++) {
     for (let x = 0; x < width; x++, i++) {

@@ -1,7 +1,8 @@
 import { createRaster } from '../../../raster/raster.ts';
 import type { Point } from '../../../mask/shapes.ts';
 import { completeMesh } from './complete-mesh.ts';
-import { strandCover, traceStrand } from '../strand.ts';
+import { strandCover } from '../strand-cover.ts';
+import { traceStrand } from '../strand.ts';
 import { rasterise } from '../../../mask/shapes.ts';
 
 const [W, H] = [720, 520];

@@ -2,7 +2,8 @@ import type { Point } from '../../../mask/shapes.ts';
 import { channelPlane, halfPlane, lumaPlane, quantile } from '../../../raster/luma.ts';
 import { colourChannels, type Raster } from '../../../raster/raster.ts';
 import { channelReader, planeReader, type Channel } from '../straightened-band.ts';
-import { usualWidth, type TracedStrand } from '../strand.ts';
+import { usualWidth } from '../strand-cover.ts';
+import type { TracedStrand } from '../strand.ts';
 
 /** px from place to place along a strand, as it is followed. */
 export const STEP = 3;

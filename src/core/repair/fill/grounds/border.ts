@@ -1,3 +1,4 @@
+import { solveRows } from '../../../raster/solve.ts';
 import type { Point } from '../../../mask/shapes.ts';
 import type { Level } from '../layout/levels.ts';
 
@@ -63,18 +64,7 @@ function polynomial(ts: number[], vs: number[], ws: number[], degree: number): n
     }
   }
   for (let i = 0; i < k; i++) a[i][i] += 1e-9;
-  for (let i = 0; i < k; i++) {
-    let p = i;
-    for (let r = i + 1; r < k; r++) if (Math.abs(a[r][i]) > Math.abs(a[p][i])) p = r;
-    [a[i], a[p]] = [a[p], a[i]];
-    if (Math.abs(a[i][i]) < 1e-12) return null;
-    for (let r = 0; r < k; r++) {
-      if (r === i) continue;
-      const f = a[r][i] / a[i][i];
-      for (let c = i; c <= k; c++) a[r][c] -= f * a[i][c];
-    }
-  }
-  return a.map((row, i) => row[k] / row[i]);
+  return solveRows(a, 1e-12);
 }
 
 /** A place on the border: along the frame, beside it, and how far outside the cover. */

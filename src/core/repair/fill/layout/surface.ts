@@ -1,3 +1,5 @@
+import { median } from '../../../raster/luma.ts';
+import { solveRows } from '../../../raster/solve.ts';
 import { boundsOf } from '../../../mask/mask.ts';
 import type { Level } from './levels.ts';
 
@@ -46,7 +48,7 @@ export function surfaceOf(level: Level): Surface | null {
     for (let round = 0; round < 3; round++) {
       fitted = solve(rows, values, own);
       const off = values.map((v, n) => Math.abs(v - dot(rows[n], fitted)));
-      const spread = off.slice().sort((a, b) => a - b)[off.length >> 1] * 3 + 1;
+      const spread = median(off) * 3 + 1;
       for (let n = 0; n < own.length; n++) own[n] = off[n] > 2 * spread ? 0 : weights[n];
     }
     const total = own.reduce((a, b) => a + b, 0);
@@ -74,15 +76,5 @@ function solve(rows: number[][], values: number[], weights: number[]): number[] 
     }
   });
   for (let i = 0; i < TERMS; i++) a[i][i] += 1e-6;
-  for (let i = 0; i < TERMS; i++) {
-    let p = i;
-    for (let r = i + 1; r < TERMS; r++) if (Math.abs(a[r][i]) > Math.abs(a[p][i])) p = r;
-    [a[i], a[p]] = [a[p], a[i]];
-    for (let r = 0; r < TERMS; r++) {
-      if (r === i) continue;
-      const f = a[r][i] / a[i][i];
-      for (let c = i; c <= TERMS; c++) a[r][c] -= f * a[i][c];
-    }
-  }
-  return a.map((row, i) => row[TERMS] / row[i]);
+  return solveRows(a)!;
 }

@@ -1,0 +1,50 @@
+import type { Point, Shape } from '../../mask/shapes.ts';
+import { median } from '../../raster/luma.ts';
+import type { TracedStrand } from './strand.ts';
+
+/**
+ * The outline of a traced strand, wider than measured by `margin` px on each side, as one closed polygon.
+ */
+export function strandOutline({ points, widths }: Pick<TracedStrand, 'points' | 'widths'>, margin: number): Point[] {
+  const side = (sign: 1 | -1): Point[] =>
+    points.map((p, i) => {
+      const a = points[Math.max(0, i - 1)];
+      const b = points[Math.min(points.length - 1, i + 1)];
+      const span = Math.hypot(b[0] - a[0], b[1] - a[1]) || 1;
+      const d = sign * (widths[i] / 2 + margin);
+      return [p[0] - ((b[1] - a[1]) / span) * d, p[1] + ((b[0] - a[0]) / span) * d];
+    });
+  return [...side(1), ...side(-1).reverse()];
+}
+
+/** px across from which strands are looked for at half the size, and only measured at full size. */
+const WIDE = 8;
+/** Median of the widths of strands, px. */
+export const usualWidth = (strands: readonly TracedStrand[]): number => median(strands.map((s) => s.width));
+/** How many px of the picture a px is as which strands are best looked at. */
+export const scaleFor = (strands: readonly TracedStrand[]): 1 | 2 => (usualWidth(strands) >= WIDE ? 2 : 1);
+/** A strand in a picture `by` times as large. */
+export const resizeStrand = (s: TracedStrand, by: number): TracedStrand => ({
+  ...s,
+  points: s.points.map(([x, y]): Point => [x * by, y * by]),
+  widths: s.widths.map((w) => w * by),
+  width: s.width * by,
+  unsure: s.unsure.map((u) => u * by),
+  blur: s.blur * by,
+  length: s.length * by,
+});
+
+/** Softness in px that a lens and sampling give even to a sharp strand. */
+const SHARP = 0.8;
+/** How far beyond its half height an edge blurred by σ is still seen, in σ: beyond it less than a twentieth is left. */
+const VEIL = 1.65;
+
+/**
+ * The cover of a traced strand: its outline with a hard edge, wider where it is lost in its ground, and the veil that an
+ * out-of-focus strand casts beside it.
+ */
+export function strandCover(strand: Omit<TracedStrand, 'contrast' | 'length' | 'certainty'>): Shape[] {
+  const veil = Math.min(VEIL * Math.max(0, strand.blur - SHARP), 0.6 * strand.width + 3);
+  const widths = strand.widths.map((w, i) => w + 2 * (strand.unsure[i] ?? 0));
+  return [{ op: 'add', kind: 'outline', points: strandOutline({ points: strand.points, widths }, 0.1 + veil) }];
+}

@@ -1,0 +1,70 @@
+import { Redo2, Undo2 } from 'lucide-react';
+import styled from 'styled-components';
+import { theme } from '../theme.ts';
+import { Button, Select } from '../ui/controls.tsx';
+import { StageBar } from '../ui/page.tsx';
+import { useBench } from './useBench.ts';
+
+const Saved = styled.span<{ $failed: boolean }>`
+  color: ${({ $failed }) => ($failed ? theme.bad : theme.quiet)};
+  min-width: 60px;
+  text-align: right;
+`;
+
+/** The picture's name, how near it is looked at, how saving stands, undo and redo. */
+export function BenchBar() {
+  const { state, pictureId, navigation, faults, fault, edits, showHelp } = useBench();
+  const { view, handle, zoomTo } = navigation;
+  const saved = {
+    saved: 'Saved',
+    saving: 'Saving…',
+    failed: `${edits.waiting} not saved yet, trying again`,
+  }[edits.state];
+  return (
+    <StageBar place={{ jobId: state.picture.jobId, pictureId }}>
+      <span className="title">{state.picture.name}</span>
+      <Select
+        aria-label="Zoom"
+        value=""
+        style={{ width: 74 }}
+        onChange={(e) =>
+          e.target.value === 'fit'
+            ? handle.current?.fit()
+            : zoomTo(Number(e.target.value), faults.length === 1 ? fault : undefined)
+        }
+      >
+        <option value="" disabled>
+          {view ? `${Math.round(view.scale * 100)} %` : 'Zoom'}
+        </option>
+        <option value="fit">whole</option>
+        {[0.5, 1, 2, 4, 8, 16].map((z) => (
+          <option key={z} value={z}>
+            {z * 100} %
+          </option>
+        ))}
+      </Select>
+      <Saved $failed={edits.state === 'failed'} role="status">
+        {saved}
+      </Saved>
+      <Button
+        kind="quiet"
+        aria-label={state.undo ? `Undo: ${state.undo}` : 'Nothing to undo'}
+        isDisabled={!state.undo}
+        onPress={() => void edits.step('undo')}
+      >
+        <Undo2 size={16} aria-hidden /> Undo
+      </Button>
+      <Button
+        kind="quiet"
+        aria-label={state.redo ? `Redo: ${state.redo}` : 'Nothing to redo'}
+        isDisabled={!state.redo}
+        onPress={() => void edits.step('redo')}
+      >
+        <Redo2 size={16} aria-hidden /> Redo
+      </Button>
+      <Button kind="quiet" aria-label="Keys at the bench" onPress={() => showHelp(true)}>
+        ?
+      </Button>
+    </StageBar>
+  );
+}
