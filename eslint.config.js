@@ -10,22 +10,19 @@ const forbid = (...rooms) => ({
   ],
 });
 
-/** Files with functions of more than 20 branches: loops over pixels with many cases, and pages that are to be divided. */
+/** Files with functions of more than 20 branches: loops over pixels with many cases, and parts of pages that show many states. */
 const BRANCHY = [
   'src/codec/decode.ts',
   'src/core/find/lines/ridges.ts',
   'src/core/find/specks/{speck-candidates,speck-features}.ts',
   'src/core/find/strand/straightest-path.ts',
   'src/core/mask/mask.ts',
-  'src/core/plan/{proposal,twin}.ts',
+  'src/core/plan/twin.ts',
   'src/core/repair/fill/{predict,search,wide}.ts',
   'src/core/repair/fill/grounds/{border,plane,ring}.ts',
   'src/core/repair/fill/layout/{border-moves,features,front,join,plans,tone}.ts',
   'src/core/repair/hand/{donor-search,membrane,solve-pose}.ts',
-  'src/document/edits/fills.ts',
-  'src/server/pictures/stack.ts',
   'src/web/bench/hand/HandCard.tsx',
-  'src/web/viewer/CloseUp.tsx',
 ];
 
 /** Rules that ask the type checker. */

@@ -38,6 +38,33 @@ const BUSY = 9;
 
 const px = (v: number) => `${Math.round(v)} px`;
 
+/** The method for a place, and why. */
+function methodFor(
+  s: Surroundings,
+  {
+    line,
+    near,
+    twin,
+    donorPolicy,
+  }: { line: boolean | undefined; near: boolean; twin: boolean; donorPolicy: DonorPolicy },
+): [ProposedMethod, string] {
+  if (twin && s.across > SPOT / 2)
+    return ['transplant', 'a twin of this place stands elsewhere: lift it, solve its pose, reveal what is needed'];
+  if (s.crossed) return ['copy', 'a strong edge runs through it: copy, with the donor moved along the edge'];
+  if (near) return ['copy', `a strong edge ${px(s.edge)} away would smear in: copy, with a donor on the same side`];
+  const plain = s.texture < 4;
+  if (s.across > LARGE) {
+    if (plain) return ['patch', 'large and plain around: patch from a clean area'];
+    return donorPolicy === 'choose'
+      ? ['patch', 'large, and donors are chosen by hand in this job: patch from an area of the same kind']
+      : ['fill', 'large, with detail around: fill'];
+  }
+  if (line || plain) return ['blend', 'even around: blend takes texture from a donor and tone from here'];
+  return donorPolicy === 'choose'
+    ? ['copy', 'detail around, and donors are chosen by hand in this job: copy from close by']
+    : ['fill', 'alike on all sides: fill finds donors by itself'];
+}
+
 /**
  * Chooses method and brush from what was measured around a fault. All rules are common practice: a brush of 1.2 to 1.5 times a
  * spot; 80 % hard on plain ground, 60 to 70 % where tone varies, harder at an edge that must stay crisp; flow about 70 %,
@@ -59,35 +86,7 @@ export function proposeByHand(
   const passes = Math.ceil(Math.log(0.05) / Math.log(1 - flow));
   const feather = s.crossed ? 1 : Math.min(24, Math.max(2, Math.round(s.across * 0.06)));
   const strength = line && s.texture < 2.5 && s.uneven < 10 && s.across > 6 ? 0.7 : 1;
-  let method: ProposedMethod;
-  let why: string;
-  if (twin && s.across > SPOT / 2) {
-    method = 'transplant';
-    why = 'a twin of this place stands elsewhere: lift it, solve its pose, reveal what is needed';
-  } else if (s.crossed) {
-    method = 'copy';
-    why = 'a strong edge runs through it: copy, with the donor moved along the edge';
-  } else if (near) {
-    method = 'copy';
-    why = `a strong edge ${px(s.edge)} away would smear in: copy, with a donor on the same side`;
-  } else if (s.across > LARGE) {
-    method = s.texture < 4 || donorPolicy === 'choose' ? 'patch' : 'fill';
-    why =
-      method === 'fill'
-        ? 'large, with detail around: fill'
-        : s.texture < 4
-          ? 'large and plain around: patch from a clean area'
-          : 'large, and donors are chosen by hand in this job: patch from an area of the same kind';
-  } else if (line || s.texture < 4) {
-    method = 'blend';
-    why = 'even around: blend takes texture from a donor and tone from here';
-  } else if (donorPolicy === 'choose') {
-    method = 'copy';
-    why = 'detail around, and donors are chosen by hand in this job: copy from close by';
-  } else {
-    method = 'fill';
-    why = 'alike on all sides: fill finds donors by itself';
-  }
+  const [method, why] = methodFor(s, { line, near, twin, donorPolicy });
   const parts = [`${px(s.across)} across, ${why}`];
   if (busy) parts.push(`fine detail of ${s.texture.toFixed(0)} levels: 20 % flow in ${passes} passes`);
   if (strength < 1) parts.push('70 % strength, since smooth tone with no trace looks false');

@@ -27,7 +27,7 @@ import type { POLICIES } from '../../contract/studio.ts';
 import { newId } from '../../contract/ids.ts';
 import { Refused } from '../../contract/refused.ts';
 import { canvasOf, fieldOf, notedCanvas } from '../canvas.ts';
-import type { PlannedEdit, Size } from './parts.ts';
+import { find, type PlannedEdit, type Size } from './parts.ts';
 import { layerFor } from './layers.ts';
 import { newRepair, nowTreated } from './repairs.ts';
 
@@ -126,6 +126,27 @@ function styleAgain(style: FillStyle, n: number): FillStyle {
   return style === 'textured' ? style : (['near', 'far', 'lines'] as const)[n];
 }
 
+const namesOf = (faults: readonly Fault[]) =>
+  faults.length === 1 ? `fault ${faults[0].number}` : `${faults.length} faults`;
+
+/** @throws Refused when one is not there any more */
+function chosenFaults({ faults }: PictureDocument, ids: readonly string[]): Fault[] {
+  return ids.map((id) => {
+    const fault = faults.find((f) => f.id === id);
+    if (!fault) throw new Refused('This fault no longer exists. Choose it in the worklist again.', 409);
+    return fault;
+  });
+}
+
+/** Shapes of other open faults within reach. */
+function otherFaults({ faults }: PictureDocument, ids: readonly string[], reach: Box): Shape[] {
+  const own = new Set(ids);
+  return faults
+    .filter((f) => f.state === 'open' && !own.has(f.id))
+    .filter((f) => !isEmpty(intersect(boundsOf(f), reach)))
+    .flatMap((f) => f.shapes);
+}
+
 /**
  * Works out a fill as an edit: a new repair with three tries that differ in kind, or three more on an existing one.
  * @param count how many tries; fewer than three are the first ones
@@ -140,35 +161,25 @@ export function planFill(
   portion?: Portion,
 ): PlannedEdit & { repairId: string; tryIds: string[] } {
   const field = fieldOf(document, source);
-  const faults = request.faultIds.map((id) => {
-    const fault = document.faults.find((f) => f.id === id);
-    if (!fault) throw new Refused('This fault no longer exists. Choose it in the worklist again.', 409);
-    return fault;
-  });
+  const faults = chosenFaults(document, request.faultIds);
   refusedByPolicy(policy, faults);
   const cover = [...faults.flatMap((f) => f.shapes), ...(portion?.take ?? [])];
   const margin = Math.max(...faults.map((f) => f.margin));
   const feather = Math.max(...faults.map((f) => f.feather));
-  const across = portion
-    ? measureFault(cover, field).width
-    : Math.max(...faults.map((f) => measureFault(f.shapes, field).width));
+  const covers = portion ? [cover] : faults.map((f) => f.shapes);
+  const across = Math.max(...covers.map((shapes) => measureFault(shapes, field).width));
   const strands = faults.every((f) => kindFacts(f.kind).strands);
   const depth = across / 2 + margin + feather;
   // What is said about grounds and edges concerns layouts.
   const guided = Boolean(request.edges?.length || request.grounds?.length);
   const styles = guided ? LAID_OUT : stylesFor(strands ? depthOfStrands(depth) : depth);
-  const existing = request.repairId ? document.repairs.find((r) => r.id === request.repairId) : undefined;
-  if (request.repairId && !existing) throw new Refused('This repair no longer exists.', 409);
+  const existing = request.repairId ? find(document.repairs, request.repairId, 'repair') : undefined;
 
-  const own = new Set(request.faultIds);
   const area = coverWithin(cover, margin, feather, field);
   const far = Math.max(reachOf('far', Math.max(area.width, area.height)), reachOf('first', layoutSize(area)));
   const reach = intersect(grow(area, far), field);
   const canvas = notedCanvas(document);
-  const others = document.faults
-    .filter((f) => f.state === 'open' && !own.has(f.id))
-    .filter((f) => !isEmpty(intersect(boundsOf(f), reach)))
-    .flatMap((f) => f.shapes);
+  const others = otherFaults(document, request.faultIds, reach);
   // What is left of the fault comes first: it takes away from itself, and must not take from the others.
   const avoid = [...(portion?.rest ?? []), ...others].slice(0, 2000);
 
@@ -215,7 +226,7 @@ export function planFill(
     });
     changes.push({ kind: 'repair', id: repair.id, before: null, after: repair }, ...nowTreated(faults));
   }
-  const names = faults.length === 1 ? `fault ${faults[0].number}` : `${faults.length} faults`;
+  const names = namesOf(faults);
   return {
     label: existing ? `Three more tries for ${names}` : `Fill ${names}`,
     changes,

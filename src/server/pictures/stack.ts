@@ -143,6 +143,24 @@ export interface StackBefore {
   entries: ReadonlyMap<string, StackEntry>;
 }
 
+/** A repair as it stands: its rendering for a key, or until there is one an older one of its chosen try. */
+function entryOf(repair: Repair, layer: Layer, key: string, beneath: PlacedPatch[], index: RenderIndex): StackEntry {
+  const marks = marksOf(repair, layer);
+  const strength = layer.visible && repair.visible ? repair.strength * layer.opacity : 0;
+  const row = index.byKey.get(key) ?? index.byTry.get(repair.chosen);
+  const shown = row
+    ? { repairId: repair.id, key: row.key, box: row.box, strength, marks, reveal: revealName(marks) }
+    : null;
+  return { repair, strength, key, shown, current: row?.key === key, marks, beneath };
+}
+
+/** Whether an entry is as it was before, apart from what lies beneath. */
+const standsAs = (old: StackEntry, now: StackEntry): boolean =>
+  old.key === now.key &&
+  old.strength === now.strength &&
+  old.current === now.current &&
+  (old.shown?.key ?? null) === (now.shown?.key ?? null);
+
 /**
  * Works out, from the bottom up, which rendering each repair needs and which is at hand.
  * @param before an earlier answer; entries of it that are still right are the same objects, and cost next to nothing
@@ -175,33 +193,22 @@ export function stackOf(
     return near.filter((s) => !isEmpty(intersect(s.box, reach)));
   };
   for (const { repair, layer } of inOrder(document)) {
-    const { opacity, visible } = layer;
     const marks = marksOf(repair, layer);
     const { spec } = repair.tries.find((t) => t.id === repair.chosen)!;
     const reach = reachOf(spec, size);
     const old = known?.get(repair.id);
-    const same = old?.repair === repair && old.marks === marks;
+    const same = old?.repair === repair && old.marks === marks ? old : undefined;
     const still = same && !touched.some((box) => !isEmpty(intersect(box, reach)));
-    const beneath = still ? old.beneath : beneathOf(reach);
-    const key = same && (still || sameList(old.beneath, beneath)) ? old.key : renderKey(base, spec, beneath);
-    const row = index.byKey.get(key) ?? index.byTry.get(repair.chosen);
-    const strength = visible && repair.visible ? repair.strength * opacity : 0;
-    const kept =
-      same &&
-      old.key === key &&
-      old.strength === strength &&
-      (old.shown?.key ?? null) === (row?.key ?? null) &&
-      old.current === (row?.key === key);
-    if (kept) {
-      entries.push(old.beneath === beneath ? old : { ...old, beneath });
+    const beneath = still ? same.beneath : beneathOf(reach);
+    const key = same && (still || sameList(same.beneath, beneath)) ? same.key : renderKey(base, spec, beneath);
+    const entry = entryOf(repair, layer, key, beneath, index);
+    if (same && standsAs(same, entry)) {
+      entries.push(same.beneath === beneath ? same : { ...same, beneath });
       continue;
     }
-    const reveal = revealName(marks);
-    const shown = row ? { repairId: repair.id, key: row.key, box: row.box, strength, marks, reveal } : null;
-    const current = row?.key === key;
-    entries.push({ repair, strength, key, shown, current, marks, beneath });
+    entries.push(entry);
     touch(old?.shown);
-    touch(shown);
+    touch(entry.shown);
   }
   return entries;
 }

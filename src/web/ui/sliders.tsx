@@ -165,8 +165,10 @@ export function SizeSlider({
     <SizeFace>
       {label}
       <output className="mono">{value} px</output>
+      {/* Named by itself: the label belongs to the output, which comes first in it. */}
       <input
         type="range"
+        aria-label={label}
         min={0}
         max={SIZE_STEPS}
         value={at}

@@ -82,6 +82,12 @@ interface Props {
 /** Events of the viewer after which everything is drawn anew. */
 export const FOLLOWED = ['animation', 'resize', 'open', 'update-viewport', 'rotate'] as const;
 
+/** Corners that are set, and the one under the pointer; null where nothing is begun. */
+function drawnSoFar(corners: Point[], pointer: Point | null): Point[] | null {
+  if (!corners.length) return null;
+  return pointer ? [...corners, pointer] : corners;
+}
+
 /** The close-up: the picture at working size, with its markers, where shapes are drawn. */
 export function CloseUp(props: Props) {
   const { state, tool, size, draft, setDraft, onShape, markers, hatched, preview, compare, divider } = props;
@@ -92,7 +98,7 @@ export function CloseUp(props: Props) {
   const stroke = useRef<Point[] | null>(null);
   const image = useRef<{ url: string; element: HTMLImageElement } | null>(null);
   const handle = usePictureViewer(host, state, { compare, divider, only: props.only });
-  const { onHandle, onView } = props;
+  const { onHandle, onView, keyboardCursor } = props;
   useEffect(() => onHandle(handle), [handle, onHandle]);
 
   const frame = useRef(0);
@@ -119,32 +125,22 @@ export function CloseUp(props: Props) {
       ctx.rect(sheet.x, sheet.y, sheet.width, sheet.height);
       ctx.clip();
       if (markers && !preview) drawAllHatched(ctx, scratch.current, hatched, placing);
-      const pending = draftShape(
-        tool,
-        stroke.current ?? (draft.length ? (pointer.current ? [...draft, pointer.current] : draft) : null),
-        size,
-      );
+      const pending = draftShape(tool, stroke.current ?? drawnSoFar(draft, pointer.current), size);
       if (pending)
         drawHatched(ctx, scratch.current, [{ shapes: [pending], margin: 0, colour: COLOURS.draft }], placing);
       ctx.restore();
       ctx.setTransform(ratio, 0, 0, ratio, 0, 0);
-      if (tool === 'brush' || tool === 'strand') {
-        const at = pointer.current
-          ? handle.toScreen(...pointer.current)
-          : props.keyboardCursor
-            ? ([c.clientWidth / 2, c.clientHeight / 2] as const)
-            : null;
-        if (at) {
-          outlined(ctx, () => ctx.arc(at[0], at[1], Math.max(2, (size * scale) / 2), 0, 7), theme.ink);
-        }
-      }
-      if (props.keyboardCursor && tool) drawCross(ctx, c.clientWidth / 2, c.clientHeight / 2);
+      const middle: Point | null = keyboardCursor ? [c.clientWidth / 2, c.clientHeight / 2] : null;
+      const at = pointer.current ? handle.toScreen(...pointer.current) : middle;
+      if (at && (tool === 'brush' || tool === 'strand'))
+        outlined(ctx, () => ctx.arc(...at, Math.max(2, (size * scale) / 2), 0, 7), theme.ink);
+      if (middle && tool) drawCross(ctx, ...middle);
       const container = handle.viewer.viewport.getContainerSize();
       const [cx, cy] = handle.toImage(container.x / 2, container.y / 2);
       const [width, height] = [container.x / scale, container.y / scale];
       onView({ x: cx - width / 2, y: cy - height / 2, width, height, scale, angle: handle.angle() });
     });
-  }, [handle, state, hatched, markers, preview, tool, size, draft, props.keyboardCursor, onView]);
+  }, [handle, state, hatched, markers, preview, tool, size, draft, keyboardCursor, onView]);
 
   useEffect(() => {
     if (!preview) {
