@@ -78,8 +78,9 @@ for (const [n, [key, name]] of verbs.entries()) {
     await page.evaluate(() => (globalThis.document.activeElement as HTMLElement).blur());
   }
   if (n === 1) {
-    await page.getByLabel('Turn, degrees').fill('20');
-    await page.getByLabel('Scale, percent').fill('120');
+    const donor = page.getByRole('region', { name: 'Copy' });
+    await donor.getByLabel('Turn, degrees').fill('20');
+    await donor.getByLabel('Scale, percent').fill('120');
     await page.evaluate(() => (globalThis.document.activeElement as HTMLElement).blur());
   }
   const middle = 1200 + n * 900;

@@ -1,7 +1,8 @@
 import type { Page } from '@playwright/test';
 
 /**
- * What is wrong with how a page stands, in words: texts that are cut off, and controls that something else lies over. What is
+ * What is wrong with how a page stands, in words: texts that are cut off, controls that something else lies over or that have no
+ * name for those who do not see them. What is
  * scrolled out of sight does not count, nor does what somebody types.
  */
 export function flaws(page: Page): Promise<string[]> {
@@ -56,6 +57,13 @@ export function flaws(page: Page): Promise<string[]> {
       const top = document.elementFromPoint(x, y);
       if (top && !c.contains(top) && !top.contains(c) && c.closest('label') !== top.closest('label'))
         found.push(`covered: ${nameOf(c)} by ${nameOf(top)}`);
+    }
+    for (const c of root.querySelectorAll<HTMLInputElement>('button, select, input, textarea')) {
+      const by = c.getAttribute('aria-labelledby')?.split(' ') ?? [];
+      const labels = [...(c.labels ?? []), ...by.map((id) => document.getElementById(id))];
+      const name = [c.getAttribute('aria-label'), c.title, c.textContent, ...labels.map((l) => l?.textContent)];
+      if (c.type !== 'hidden' && c.type !== 'file' && !name.some((n) => n?.trim()))
+        found.push(`without a name: ${nameOf(c)} ${c.type} in ${c.closest('section, header, main')?.className}`);
     }
     return [...new Set(found)];
   });
