@@ -8,6 +8,7 @@ import type {
   CopySpec,
   FillSpec,
   GivenSpec,
+  LiftSpec,
   PatchSpec,
   ShadeSpec,
   TransplantSpec,
@@ -38,6 +39,8 @@ export const faultSchema = z.object({
   advice: z
     .object({
       reason: z.string().max(600),
+      /** how it is best treated; a fill where left out */
+      method: z.enum(['fill', 'lift']).optional(),
       strength: share,
       portions: z.number().int().min(1),
       /** as proposed before the editor's habits, px */
@@ -103,6 +106,7 @@ export const fillSpecSchema = z.object({
   donorArea: shapesSchema,
   barred: shapesSchema,
   avoid: shapesSchema,
+  avoidMargin: z.number().min(0).max(200).optional(),
   edges: shapesSchema.max(40).optional(),
   grounds: shapesSchema.max(40).optional(),
   seed: z.number().int().min(0).max(0x7fffffff),
@@ -171,6 +175,14 @@ export const shadeSpecSchema = z.object({
   seed: z.number().int().min(0).max(0x7fffffff),
 }) satisfies z.ZodType<ShadeSpec>;
 
+export const liftSpecSchema = z.object({
+  method: z.literal('lift'),
+  ...made,
+  cover: shapesSchema.min(1),
+  amount: z.number().min(0.2).max(2),
+  avoid: shapesSchema,
+}) satisfies z.ZodType<LiftSpec>;
+
 /** The methods that are done by hand. */
 export const handSpecSchema = z.discriminatedUnion('method', [
   copySpecSchema,
@@ -178,6 +190,7 @@ export const handSpecSchema = z.discriminatedUnion('method', [
   patchSpecSchema,
   transplantSpecSchema,
   shadeSpecSchema,
+  liftSpecSchema,
 ]);
 export type HandSpec = z.infer<typeof handSpecSchema>;
 
@@ -190,6 +203,7 @@ export const repairSpecSchema = z.discriminatedUnion('method', [
   patchSpecSchema,
   transplantSpecSchema,
   shadeSpecSchema,
+  liftSpecSchema,
 ]);
 
 export const trySchema = z.object({ id: idSchema, spec: repairSpecSchema });
@@ -205,6 +219,8 @@ export const repairSchema = z.object({
   strength: share,
   visible: z.boolean(),
   reveal: revealSchema.optional(),
+  /** open faults that were left out when it was made: it is made anew when they are treated, moved or removed */
+  leftOut: z.array(idSchema).max(2_000).optional(),
   /** what is taken from the fault's cover where the repair treats only a portion of it */
   portion: shapesSchema.optional(),
 });

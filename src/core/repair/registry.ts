@@ -5,6 +5,7 @@ import { blend } from './hand/blend.ts';
 import { copy } from './hand/copy.ts';
 import { patch } from './hand/patch.ts';
 import { shade } from './hand/shade.ts';
+import { lift } from './lift/index.ts';
 import { transplant } from './hand/transplant.ts';
 import type { Beneath, Piece, Rendered, RepairMethod, Share } from './method.ts';
 import type { Patch } from '../raster/patch.ts';
@@ -13,6 +14,7 @@ import type { RepairSpec } from './spec.ts';
 /** Every method, one line each. */
 const METHODS: { [M in RepairSpec['method']]: RepairMethod<Extract<RepairSpec, { method: M }>> } = {
   fill,
+  lift,
   given,
   copy,
   blend,

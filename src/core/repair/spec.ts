@@ -28,8 +28,10 @@ export interface FillSpec extends FillSettings, Versioned {
   donorArea: Shape[];
   /** where donors must not come from */
   barred: Shape[];
-  /** other faults that were open when the fill was made; never sampled */
+  /** other faults that were open when the fill was made: their pixels are unknown to it */
   avoid: Shape[];
+  /** px by which those exceed their shapes */
+  avoidMargin?: number;
   /** lines along which an edge runs on inside the cover */
   edges?: Shape[];
   /** strokes that a ground, the one they begin on, is dragged along over its border */
@@ -96,7 +98,19 @@ export interface ShadeSpec extends Versioned {
   seed: number;
 }
 
+/** What lies over the picture and lets it through is taken off. */
+export interface LiftSpec extends Versioned {
+  method: 'lift';
+  /** its outline, roughly drawn: the true edge is looked for */
+  cover: Shape[];
+  /** 1: as much as was measured */
+  amount: number;
+  /** other faults that were open when it was made; they say nothing of this place */
+  avoid: Shape[];
+}
+
 /** One treatment, complete: rendering it again over the same pixels gives the same bytes. */
-export type RepairSpec = FillSpec | GivenSpec | CopySpec | BlendSpec | PatchSpec | TransplantSpec | ShadeSpec;
+export type RepairSpec =
+  FillSpec | LiftSpec | GivenSpec | CopySpec | BlendSpec | PatchSpec | TransplantSpec | ShadeSpec;
 /** The methods that go along strokes. */
 export type StrokedSpec = CopySpec | BlendSpec | ShadeSpec;

@@ -1,0 +1,117 @@
+import { alignEdge } from './align.ts';
+import { strengthAlong } from './along.ts';
+import type { Contour } from './contour.ts';
+import { BAND, fitModel, sectorsAlong, type Fitted, type Model } from './model.ts';
+import { profileOf, type Profile } from './profile.ts';
+import { moved, refineEdge, type Edge } from './refine.ts';
+import { REACH, sumsOf, unwrap, type Known, type Sums, type Unwrapped } from './unwrapped.ts';
+
+/** What is known of a stain. */
+export interface Stain {
+  /** its true edges */
+  contours: Contour[];
+  model: Model;
+  /** one for each contour */
+  profiles: Profile[];
+  /** size of what it does over what is left unexplained; under 1 nothing is sure */
+  certainty: number;
+  /** px that the edge lies from the outline as drawn, at most */
+  moved: number;
+  /** strength at so many px outwards from a sample of a contour */
+  strengthAt(contour: number, sample: number, distance: number): number;
+}
+
+/** How the edge is looked for, one after the other: widely where it may lie, then closely. */
+const SEARCHES = [
+  { window: 30, reach: 24, gap: 10, deep: 26 },
+  { window: 20, reach: 16, gap: 8, deep: 20 },
+  { window: 12, reach: 10, gap: 6, deep: 16 },
+  { window: 6, reach: 7, gap: 5, deep: BAND },
+];
+/** Share of the model's step that has to be seen within a window for the edge to be as sharp as that. */
+const SHARP = 0.6;
+/** px on both sides that an edge is taken to be wide before it is measured. */
+const FIRST = { inner: 8, outer: 8 };
+const ROUNDS = 3;
+
+/** px inside over which what is peculiar to a place of the edge fades. */
+const ALONG = 60;
+
+/** A value between two of a closed list. */
+function between(list: readonly number[], at: number): number {
+  const i = Math.floor(at);
+  const [a, b] = [list[(i + list.length) % list.length], list[(i + 1 + list.length) % list.length]];
+  return a + (b - a) * (at - i);
+}
+
+/** Finds the edges near outlines as drawn; see {@link refineEdge}. Null where too little is known. */
+function edgesNear(
+  bands: readonly Unwrapped[],
+  sums: readonly Sums[],
+  drawn: readonly Contour[],
+  from: number,
+): Edge[] | null {
+  let edges: Edge[] = drawn.map(({ count }) => ({ offsets: new Float64Array(count), share: 1, certainty: 0 }));
+  for (const { window, reach, gap, deep } of SEARCHES.slice(from)) {
+    const sectors = bands.flatMap((band, n) => sectorsAlong(band, { inner: gap, outer: gap, deep }, edges[n].offsets));
+    const model = fitModel(sectors)?.model;
+    if (!model) return null;
+    const next = edges.map(({ offsets }, n) => refineEdge(sums[n], offsets, model, { window, reach }));
+    if (edges[0].certainty > 0 && next.some((e) => e.share < SHARP)) break;
+    edges = next;
+  }
+  return edges;
+}
+
+/** Finds the edges of a stain near its outlines and measures what it does. Null where too little around it is known. */
+export function fitStain(known: Known, drawn: readonly Contour[]): Stain | null {
+  const bands = drawn.map((contour) => unwrap(known, contour));
+  const sums = bands.map(sumsOf);
+  // An outline that is exact would be led astray by looking far; one that is not needs it. What explains most is right.
+  let best: Stain | null = null;
+  for (let from = 0; from < SEARCHES.length; from++) {
+    const edges = edgesNear(bands, sums, drawn, from);
+    const stain = edges && stainWithin(known, drawn, edges);
+    if (stain && (!best || stain.certainty > best.certainty)) best = stain;
+  }
+  return best;
+}
+
+/** Measures a stain whose edges are found. */
+function stainWithin(known: Known, drawn: readonly Contour[], edges: readonly Edge[]): Stain | null {
+  let contours = drawn.map((contour, n) => moved(contour, edges[n].offsets));
+  let bands = contours.map((contour) => unwrap(known, contour));
+  let widths = bands.map(() => ({ ...FIRST }));
+  let fitted: Fitted | null = null;
+  let profiles: Profile[] = [];
+  for (let round = 0; round < ROUNDS; round++) {
+    const sectors = bands.flatMap((band, n) => sectorsAlong(band, widths[n]));
+    fitted = fitModel(sectors);
+    if (!fitted) return null;
+    const { model } = fitted;
+    profiles = bands.map((band, n) => profileOf(band, model, widths[n]));
+    widths = profiles.map(({ inner, outer }) => ({ inner, outer }));
+    if (round < ROUNDS - 1) {
+      const by = bands.map((band, n) => alignEdge(band, model, profiles[n]));
+      contours = contours.map((contour, n) => moved(contour, by[n]));
+      bands = contours.map((contour) => unwrap(known, contour));
+    }
+  }
+  const { model } = fitted!;
+  const along = bands.map((band, n) => strengthAlong(sectorsAlong(band, widths[n]), model));
+  return {
+    contours,
+    ...fitted!,
+    profiles,
+    moved: Math.max(...edges.flatMap((e) => Array.from(e.offsets, Math.abs))),
+    strengthAt(contour, sample, distance) {
+      const at = Math.min(2 * REACH - 0.001, Math.max(0, distance + REACH));
+      if (distance > profiles[contour].outer) return 0;
+      const k = Math.floor(at);
+      const { strength } = profiles[contour];
+      const own = between(along[contour], ((sample + 0.5) / contours[contour].count) * along[contour].length - 0.5);
+      const near = Math.exp(Math.min(0, distance) / ALONG);
+      return (strength[k] + (strength[k + 1] - strength[k]) * (at - k)) * (1 + near * (own - 1));
+    },
+  };
+}

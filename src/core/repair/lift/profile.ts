@@ -1,0 +1,141 @@
+import { quantile } from '../../raster/luma.ts';
+import { BAND, medianIn, sectorsOf, type Model } from './model.ts';
+import { COLUMNS, REACH, type Unwrapped } from './unwrapped.ts';
+
+/** How strong a stain is by the distance from its edge: 0 outside, about 1 beside the edge inside, more at a rim. */
+export interface Profile {
+  /** strength by column of the band, from {@link REACH} px inside to as far outside */
+  strength: Float32Array;
+  /** px inside and outside at which the edge ends */
+  inner: number;
+  outer: number;
+}
+
+/** Share of the full strength under which a place counts as outside. */
+const GONE = 0.04;
+/** How much the strength usually changes over 1 px, standard deviation: deep inside, and how much more beside the edge, where rims are. */
+const DRIFT = 0.012;
+const RIM = 0.06;
+const RIM_DEPTH = 16;
+/** px over which what a picture shows is alike, so that so many columns say no more than one. */
+const ALIKE = 14;
+/** Most that a stain is stronger farther inside than beside its edge. */
+const STRONGER = 1.1;
+/** px beside the edge that are taken as measured. */
+const NEAR = 6;
+
+/** Strength and its uncertainty by column, over the sectors of a band. */
+function measured(band: Unwrapped, model: Model, outer: number): { strength: Float32Array; error: Float32Array } {
+  const count = sectorsOf(band.rows);
+  const lists = Array.from({ length: COLUMNS }, () => [] as Array<[number, number]>);
+  for (let n = 0; n < count; n++) {
+    const from = Math.floor((n * band.rows) / count);
+    const to = Math.floor(((n + 1) * band.rows) / count);
+    const outside = band.planes.map((p) => medianIn(p, from, to, REACH + outer + 1, REACH + outer + 1 + BAND));
+    if (outside.some(Number.isNaN)) continue;
+    const change = outside.map((v, c) => (model.gain[c] - 1) * v + model.offset[c]);
+    const size = change.reduce((s, v) => s + v * v, 0);
+    if (size < 1) continue;
+    for (let k = 0; k < COLUMNS; k++) {
+      let along = 0;
+      for (let c = 0; c < band.channels; c++) {
+        const v = medianIn(band.planes[c], from, to, k, k + 1);
+        along += (v - outside[c]) * change[c];
+      }
+      if (along === along) lists[k].push([along / size, Math.sqrt(size)]);
+    }
+  }
+  const strength = new Float32Array(COLUMNS);
+  const error = new Float32Array(COLUMNS).fill(Infinity);
+  lists.forEach((list, k) => {
+    if (list.length < 4) return;
+    list.sort((a, b) => a[0] - b[0]);
+    const half = list.reduce((s, [, w]) => s + w, 0) / 2;
+    let sum = 0;
+    strength[k] = list.find(([, w]) => (sum += w) >= half)![0];
+    error[k] =
+      (1.86 *
+        quantile(
+          list.map(([v]) => Math.abs(v - strength[k])),
+          0.5,
+        )) /
+        Math.sqrt(list.length) +
+      0.005;
+  });
+  // What a picture changes by over so many px shows outside the stain, as far from where it is compared.
+  const middle = outer + 1 + BAND / 2;
+  let drift = 0;
+  for (let d = 1; d <= REACH; d++) {
+    const out = REACH + Math.round(middle) + d;
+    if (out < COLUMNS && Number.isFinite(error[out])) drift = Math.max(drift, Math.abs(strength[out]), error[out]);
+    const k = REACH + Math.round(middle) - d;
+    if (k >= 0) error[k] = Math.hypot(error[k], k < REACH ? drift : 0);
+  }
+  return { strength, error };
+}
+
+/** Follows what was measured away from the edge, step by step, as far as it is sure. Source: Kalman's filter of a random walk. */
+function followed(strength: Float32Array, error: Float32Array, from: number, step: 1 | -1, out: Float32Array): void {
+  let value = strength[from];
+  let most = 0;
+  for (let k = from; k < from + 40 && k < COLUMNS; k++) most = Math.max(most, STRONGER * strength[k]);
+  let variance = error[from] ** 2;
+  for (let k = from; k >= 0 && k < COLUMNS; k += step) {
+    variance += (DRIFT + RIM * Math.exp(-Math.abs(k - from) / RIM_DEPTH)) ** 2;
+    const noise = ALIKE * error[k] ** 2;
+    if (Number.isFinite(noise)) {
+      const off = strength[k] - value;
+      // A step that is seen for sure, the inner edge of a ring, is followed at once.
+      if (off * off > 16 * (noise + variance)) variance += off * off;
+      const share = variance / (variance + noise);
+      value += share * off;
+      variance *= 1 - share;
+    }
+    value = Math.min(most, Math.max(0, value));
+    out[k] = value;
+  }
+}
+
+/** Measures how the strength of a stain goes across its edge, and on inwards. */
+export function profileOf(band: Unwrapped, model: Model, expected: { inner: number; outer: number }): Profile {
+  const { strength, error } = measured(band, model, expected.outer);
+  let outer = 1;
+  while (outer < REACH - BAND - 2 && !quiet(strength, error, REACH + outer)) outer++;
+  let inner = 1;
+  while (inner < REACH - BAND - 2 && strength[REACH - inner] < 0.97 * mean(strength, REACH - inner - 8, REACH - inner))
+    inner++;
+  const out = new Float32Array(COLUMNS);
+  for (let k = REACH - inner; k < REACH + outer; k++) out[k] = strength[k];
+  // Just inside there is nothing yet to go by but what was measured.
+  const start = Math.max(0, REACH - inner - NEAR);
+  for (let k = start; k < REACH - inner; k++) out[k] = strength[k];
+  followed(strength, error, start, -1, out);
+  evenRise(out, REACH - inner, REACH + outer);
+  return { strength: out, inner, outer };
+}
+
+const quiet = (strength: Float32Array, error: Float32Array, k: number): boolean => {
+  for (let n = 0; n < 3; n++) if (strength[k + n] > Math.max(GONE, 1.5 * Math.min(0.1, error[k + n]))) return false;
+  return true;
+};
+
+function mean(list: Float32Array, from: number, to: number): number {
+  let [sum, n] = [0, 0];
+  for (let k = Math.max(0, from); k < to; k++, n++) sum += list[k];
+  return n ? sum / n : 0;
+}
+
+/** Lets a strength fall evenly from one column to another: pools neighbours that rise. Source: pool adjacent violators. */
+function evenRise(strength: Float32Array, from: number, to: number): void {
+  const blocks: Array<{ sum: number; n: number }> = [];
+  for (let k = from; k < to; k++) {
+    blocks.push({ sum: Math.max(0, strength[k]), n: 1 });
+    while (blocks.length > 1) {
+      const [a, b] = [blocks[blocks.length - 2], blocks[blocks.length - 1]];
+      if (a.sum / a.n >= b.sum / b.n) break;
+      blocks.splice(-2, 2, { sum: a.sum + b.sum, n: a.n + b.n });
+    }
+  }
+  let k = from;
+  for (const { sum, n } of blocks) for (let i = 0; i < n; i++) strength[k++] = sum / n;
+}
