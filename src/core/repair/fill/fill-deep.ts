@@ -1,4 +1,5 @@
 import { colourChannels, crop, cropPlane, growWithin, type Box, type Raster } from '../../raster/raster.ts';
+import { distanceTransform } from '../../mask/distance.ts';
 import { layoutSize, type FillRegion } from './fill-region.ts';
 import { guidesFrom } from './grounds/guides.ts';
 import { fillByLayout, type LaidOut } from './layout/fill-by-layout.ts';
@@ -21,7 +22,7 @@ export function fillDeep(
   output: Raster,
   cover: Uint8Array,
   deep: Uint8Array,
-  { allowed, guides, quick }: FillRegion,
+  { unknown, allowed, guides, quick }: FillRegion,
   box: Box,
   settings: FillSettings & { style: Exclude<FillStyle, 'faithful' | 'smooth'> },
   onProgress: (done: number) => void,
@@ -34,11 +35,7 @@ export function fillDeep(
     const all = frame.width === width && frame.height === height;
     const part = all ? output : crop(output, frame);
     const covered = cropPlane(deep, width, frame);
-    const known = new Uint8Array(covered.length);
-    for (let i = 0; i < known.length; i++) known[i] = 1 - covered[i];
-    const donors = cropPlane(cover, width, frame);
-    const free = allowed && cropPlane(allowed, width, frame);
-    for (let i = 0; i < donors.length; i++) donors[i] = donors[i] || (free && !free[i]) ? 0 : 1;
+    const { known, nothing, donors } = masksIn(frame, width, covered, { cover, unknown, allowed });
     const inner: Box = { ...box, x: box.x - frame.x, y: box.y - frame.y };
     // Other deep places are unknown when this one is laid out; a search completes those in reach along with it.
     const target = isLaidOut(style) ? within(covered, frame, inner) : covered;
@@ -52,7 +49,9 @@ export function fillDeep(
         laidOut = fillByLayout(region, { seed: settings.seed, rank, tone: TONE_SHARE[settings.tone] }, onProgress);
         done = laidOut.picture;
       } else {
-        done = fillWide({ picture: part, cover: target, allowed: donors }, { ...settings, style }, onProgress);
+        // What is unknown beside the cover is found along with it, for its sake, and left out again.
+        const along = nothing ? withBeside(target, nothing, frame.width) : target;
+        done = fillWide({ picture: part, cover: along, allowed: donors }, { ...settings, style }, onProgress);
       }
       copyPixels(done, output, target, frame, isLaidOut(style) ? inner : { ...frame, x: 0, y: 0 });
       return laidOut;
@@ -64,6 +63,30 @@ export function fillDeep(
       reach *= 2;
     }
   }
+}
+
+/** What may be looked at and taken from within a frame. */
+function masksIn(
+  frame: Box,
+  width: number,
+  covered: Uint8Array,
+  { cover, unknown, allowed }: Pick<FillRegion, 'cover' | 'unknown' | 'allowed'>,
+) {
+  const nothing = unknown && cropPlane(unknown, width, frame);
+  const known = covered.map((v, i) => (v || nothing?.[i] ? 0 : 1));
+  const free = allowed && cropPlane(allowed, width, frame);
+  const all = cropPlane(cover, width, frame);
+  const donors = all.map((v, i) => (v || !(free?.[i] ?? 1) || nothing?.[i] ? 0 : 1));
+  return { known, nothing, donors };
+}
+
+/** px beside a cover within which a search compares it. */
+const BESIDE = 24;
+
+/** A cover with what of another plane lies beside it. */
+function withBeside(cover: Uint8Array, other: Uint8Array, width: number): Uint8Array {
+  const away = distanceTransform(cover, width, cover.length / width, 'inside');
+  return cover.map((v, i) => (v || (other[i] && away[i] <= BESIDE) ? 1 : 0));
 }
 
 /** A plane as it is in a box of it, 0 elsewhere. */

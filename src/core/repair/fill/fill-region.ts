@@ -6,6 +6,8 @@ export interface FillRegion {
   picture: Raster;
   /** non-zero where pixels are replaced, in any strength */
   cover: Uint8Array;
+  /** 1 where pixels say nothing of this place and stay as they are: other faults, canvas without pixels */
+  unknown?: Uint8Array;
   /** 1 where donors may be taken from; the cover is left out in any case */
   allowed?: Uint8Array;
   /** what somebody says about edges and grounds inside the cover */

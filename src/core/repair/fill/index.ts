@@ -2,6 +2,7 @@ import { boundsOf, spread, type Mask } from '../../mask/mask.ts';
 import { acrossOf, boundsOfShapes, coverBounds, rasterise, shiftShapes } from '../../mask/shapes.ts';
 import { colourChannels, crop, fullScale, growWithin, isEmpty, type Box } from '../../raster/raster.ts';
 import type { Beneath, RepairMethod } from '../method.ts';
+import { withoutUnknown } from '../../raster/pull-push.ts';
 import { emptyPatch } from '../../raster/patch.ts';
 import type { FillSpec } from '../spec.ts';
 import { guidesOf } from './grounds/guides.ts';
@@ -9,6 +10,7 @@ import { layoutSize, type FillRegion } from './fill-region.ts';
 import { fillRegion, predictShare } from './region.ts';
 import { sketchFill } from './sketch.ts';
 import { reachOf, type FillStyle } from './settings.ts';
+import { unknownIn } from './unknown.ts';
 
 /** The widest a fill may look; wide enough for every style, since `auto` is settled only when pixels are seen. */
 function reachBox(spec: FillSpec, width: number, height: number): Box {
@@ -36,11 +38,6 @@ function reachBox(spec: FillSpec, width: number, height: number): Box {
   return box;
 }
 
-/** A cover with the gaps beside it: nothing is there that could be sampled, so they are filled along, and left out again. */
-export function withGaps(cover: Uint8Array, gaps: Uint8Array | null | undefined): Uint8Array {
-  return gaps ? cover.map((v, i) => v || gaps[i]) : cover;
-}
-
 /** A spec's cover and what it may take, over the box that it reads. */
 function regionOf(
   { width, height, read, gap }: Beneath,
@@ -55,13 +52,18 @@ function regionOf(
     const area = rasterise(spec.donorArea, frame);
     for (let i = 0; i < allowed.length; i++) if (!area.data[i]) allowed[i] = 0;
   }
-  for (const barred of [spec.barred, spec.avoid]) {
-    if (!barred.length) continue;
-    const area = rasterise(barred, frame);
+  if (spec.barred.length) {
+    const area = rasterise(spec.barred, frame);
     for (let i = 0; i < allowed.length; i++) if (area.data[i]) allowed[i] = 0;
   }
-  const unknown = withGaps(cover.data, gap?.(frame));
-  return { frame, region: { picture, cover: unknown, allowed, guides: guidesOf(spec, frame) }, cover };
+  const unknown = unknownIn(spec, frame, gap?.(frame));
+  // Whatever stands there, not a bit of what comes out may depend on it.
+  const sound = unknown ? withoutUnknown(picture, unknown) : picture;
+  return {
+    frame,
+    region: { picture: sound, cover: cover.data, unknown, allowed, guides: guidesOf(spec, frame) },
+    cover,
+  };
 }
 
 /** Megapixels of a cover's box from which on it is worth while to divide its prediction among threads. */
@@ -72,7 +74,7 @@ const SLIM = 60;
 /** Fill: replaces the cover with what the method finds or predicts by itself. */
 export const fill: RepairMethod<FillSpec> = {
   method: 'fill',
-  version: 5,
+  version: 6,
   shift(spec, dx, dy) {
     const shapes = ['cover', 'donorArea', 'barred', 'avoid', 'edges', 'grounds'] as const;
     const moved = { ...spec };

@@ -50,7 +50,7 @@ export function fillRegion(
   const { picture, cover } = region;
   const { width, height } = picture;
   // Only in the frame, or a small cover in a large picture would cost as much as the picture is large.
-  if (cover.indexOf(0) < 0) {
+  if (!cover.some((v, i) => !v && !region.unknown?.[i])) {
     throw new Error('The cover leaves nothing to fill from. Make it smaller than the picture.');
   }
   const within = workFrame(cover, width, height);
@@ -77,11 +77,12 @@ function marked(plane: Uint8Array): Uint8Array {
   return out;
 }
 
-function cropRegion({ picture, cover, allowed, guides, quick }: FillRegion, box: Box): FillRegion {
+function cropRegion({ picture, cover, unknown, allowed, guides, quick }: FillRegion, box: Box): FillRegion {
   const part = (plane: Uint8Array) => cropPlane(plane, picture.width, box);
   return {
     picture: crop(picture, box),
     cover: marked(part(cover)),
+    unknown: unknown && part(unknown),
     allowed: allowed && part(allowed),
     guides: guides && guidesFrom(guides, box.x, box.y),
     quick,
@@ -104,7 +105,7 @@ export function predictShare(
   const { style, thin, predicted } = divided(own, settings);
   if (!predicted) return [];
   const options = { grain: style !== 'smooth', wanted: thin, share };
-  return predictThin(own.picture, own.cover, options, onProgress).map((p) => ({
+  return predictThin(own.picture, withUnknown(own), options, onProgress).map((p) => ({
     ...p,
     x: p.x + within.x,
     y: p.y + within.y,
@@ -157,6 +158,11 @@ function divided({ picture, cover, guides }: FillRegion, settings: FillSettings)
   return { style, depth, bounds, deepOwn, deep, thin, predicted, searched };
 }
 
+/** A cover with what is unknown beside it: that is predicted along, for the cover's sake, and left out again. */
+function withUnknown({ cover, unknown }: FillRegion): Uint8Array {
+  return unknown ? cover.map((v, i) => (v || unknown[i] ? 1 : 0)) : cover;
+}
+
 function fillPart(
   region: FillRegion,
   settings: FillSettings,
@@ -170,7 +176,11 @@ function fillPart(
   if (predicted) {
     // Deep places are unknown to the prediction: they are completed along with it, but only thin pixels are kept.
     const options = { grain: style !== 'smooth', wanted: thin };
-    layPieces(pieces ?? predictThin(picture, cover, options, (f) => onProgress?.(f * thinShare)), cover, output);
+    layPieces(
+      pieces ?? predictThin(picture, withUnknown(region), options, (f) => onProgress?.(f * thinShare)),
+      cover,
+      output,
+    );
     if (searched) keepPixels(picture, output, deep);
   }
   let laidOut: LaidOut | null = null;

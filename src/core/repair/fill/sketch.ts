@@ -15,6 +15,7 @@ import type { FillSpec } from '../spec.ts';
 import { guidesFrom, guidesOf } from './grounds/guides.ts';
 import { coveredIn } from './layout/levels.ts';
 import { layoutSize } from './fill-region.ts';
+import { unknownIn } from './unknown.ts';
 import { fillRegion } from './region.ts';
 import { isLaidOut, reachOf } from './settings.ts';
 
@@ -58,17 +59,17 @@ export function sketchFill({ width, height, read, gap }: Beneath, spec: FillSpec
     }
   };
   reduce(marked, around, small, 1);
-  const gaps = gap?.(frame);
-  if (gaps) reduce(gaps, frame, small, 1);
+  const nothing = unknownIn(spec, frame, gap?.(frame));
+  const unknown = nothing && new Uint8Array(w * h);
+  if (nothing && unknown) reduce(nothing, frame, unknown, 1);
   if (spec.donorArea.length) {
     allowed.fill(0);
     reduce(rasterise(spec.donorArea, frame).data, frame, allowed, 1);
   }
-  for (const barred of [spec.barred, spec.avoid])
-    if (barred.length) reduce(rasterise(barred, frame).data, frame, allowed, 0);
+  if (spec.barred.length) reduce(rasterise(spec.barred, frame).data, frame, allowed, 0);
   const guides = guidesOf(spec, frame);
   const own = guides && guidesFrom(guides, 0, 0, by);
-  const { picture: filled } = fillRegion({ picture, cover: small, allowed, guides: own, quick: true }, spec);
+  const { picture: filled } = fillRegion({ picture, cover: small, unknown, allowed, guides: own, quick: true }, spec);
   return enlarged(filled, by, frame, cover, bounds);
 }
 
