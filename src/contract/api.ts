@@ -69,6 +69,12 @@ export const editSchema = z.discriminatedUnion('type', [
     strength: repairSchema.shape.strength.optional(),
     reveal: revealSchema.optional(),
   }),
+  /** takes off what lies over the picture at some faults */
+  z.object({
+    type: z.literal('lift'),
+    faultIds: z.array(idSchema).min(1).max(50),
+    layerId: idSchema.nullable(),
+  }),
   z.object({ type: z.literal('addStrokes'), id: idSchema, strokes: z.array(strokeSchema).min(1).max(200) }),
   /** other settings, donor or method of a repair by hand */
   z.object({ type: z.literal('changeSpec'), id: idSchema, spec: handSpecSchema }),

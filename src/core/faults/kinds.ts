@@ -16,6 +16,8 @@ interface KindFacts {
   weakened?: true;
   /** a part of it that is left is seen as a ghost: always at full strength, whatever was set for another (common practice) */
   whole?: true;
+  /** lies over the picture and lets it through: it is taken off, and what is beneath is kept (common practice) */
+  lifted?: true;
   /** several strands are as wide as each of them, not as all together */
   strands?: true;
 }
@@ -27,14 +29,14 @@ export const KINDS = {
   scratch: { plural: 'Scratches', stage: 4, minutes: 1.5, changesScene: false, line: true, weakened: true },
   crease: { plural: 'Creases', stage: 5, minutes: 6, changesScene: false, line: true, weakened: true },
   tear: { plural: 'Tears', stage: 1, minutes: 12, changesScene: false },
-  stain: { plural: 'Stains', stage: 2, minutes: 5, changesScene: false },
+  stain: { plural: 'Stains', stage: 2, minutes: 5, changesScene: false, lifted: true },
   strand: { plural: 'Wires', stage: 6, minutes: 2, changesScene: true, line: true, strands: true, whole: true },
   mesh: { plural: 'Mesh', stage: 6, minutes: 25, changesScene: true, strands: true, whole: true },
   object: { plural: 'Objects', found: 'Stand-outs', stage: 8, minutes: 4, changesScene: true, whole: true },
   lettering: { plural: 'Lettering', stage: 2, minutes: 6, changesScene: true },
   scuff: { plural: 'Scuffs', stage: 3, minutes: 0.7, changesScene: false },
-  glare: { plural: 'Glare', stage: 7, minutes: 8, changesScene: true },
-  shadow: { plural: 'Shadows', stage: 7, minutes: 4, changesScene: true, weakened: true },
+  glare: { plural: 'Glare', stage: 7, minutes: 8, changesScene: true, lifted: true },
+  shadow: { plural: 'Shadows', stage: 7, minutes: 4, changesScene: true, lifted: true },
   gap: { plural: 'Gaps', stage: 9, minutes: 5, changesScene: false },
 } satisfies Record<string, KindFacts>;
 

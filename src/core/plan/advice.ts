@@ -23,6 +23,8 @@ export interface Surroundings {
 
 /** What is proposed for a fault, and why in one sentence. */
 export interface Advice {
+  /** how it is best treated */
+  method: 'fill' | 'lift';
   margin: number;
   feather: number;
   /** 0 to 1 */
@@ -94,6 +96,10 @@ const px = (v: number) => `${Math.round(v)} px`;
  * smooth tone are weakened to 60 to 80 %, since a trace of them looks truer than none; large objects are filled in portions.
  */
 export function adviseCover(kind: FaultKind, s: Surroundings): Advice {
+  if (kindFacts(kind).lifted) {
+    const reason = `${px(s.across)} across, and lets the picture through: lift takes it off and keeps what is beneath.`;
+    return { method: 'lift', margin: 0, feather: 0, strength: 1, reach: 0, portions: 1, reason };
+  }
   const thin = s.across <= 2 * THIN_DEPTH;
   const margin = thin
     ? Math.max(1, Math.round(s.across * 0.15))
@@ -117,5 +123,5 @@ export function adviseCover(kind: FaultKind, s: Surroundings): Advice {
   if (portions > 1) reasons.push(`large: best in ${portions} portions`);
   const strength = kindFacts(kind).weakened && s.texture < 2.5 && s.uneven < 10 && s.across > 6 ? 0.8 : 1;
   if (strength < 1) reasons.push('80 % strength, since smooth tone with no trace looks false');
-  return { margin, feather, strength, reach, portions, reason: `${reasons.join('; ')}.` };
+  return { method: 'fill', margin, feather, strength, reach, portions, reason: `${reasons.join('; ')}.` };
 }

@@ -5,7 +5,15 @@ import { withHabit } from './habits.ts';
 import { mayRepair } from './policy.ts';
 
 describe('what the editor changes of a proposal', () => {
-  const advice = { margin: 4, feather: 2, strength: 1, reach: 90, portions: 1, reason: 'Even ground.' };
+  const advice = {
+    method: 'fill' as const,
+    margin: 4,
+    feather: 2,
+    strength: 1,
+    reach: 90,
+    portions: 1,
+    reason: 'Even ground.',
+  };
 
   test('is added to the next one of the kind, and said', () => {
     const changed = withHabit(advice, { margin: 3, feather: -1, strength: 0.8 }, 'stain');

@@ -15,6 +15,7 @@ const VERBS: Record<HandSpec['method'], string> = {
   patch: 'Patch',
   transplant: 'Transplant onto',
   shade: 'Shade',
+  lift: 'Lift',
 };
 
 /** The chosen try's settings, which must be those of a repair by hand. */

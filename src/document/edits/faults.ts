@@ -26,6 +26,7 @@ export function newFault(
   const { margin, feather } = settled ?? proposed;
   const advice = settled && {
     reason: settled.reason,
+    ...(settled.method !== 'fill' && { method: settled.method }),
     strength: settled.strength,
     portions: settled.portions,
     margin: proposed.margin,

@@ -1,4 +1,4 @@
-import { fillRequestSchema, type FillRequest } from '../../contract/api.ts';
+import { type FillRequest } from '../../contract/api.ts';
 import {
   type Change,
   type Fault,
@@ -7,11 +7,11 @@ import {
   type Repair,
   type Try,
 } from '../../contract/document.ts';
-import { boundsOfAll, coverWithin, type Shape } from '../../core/mask/shapes.ts';
+import { coverWithin, type Shape } from '../../core/mask/shapes.ts';
 import { kindFacts } from '../../core/faults/kinds.ts';
 import { mayRepair } from '../../core/plan/policy.ts';
 import { measureFault } from '../../core/plan/cover.ts';
-import { grow, intersect, isEmpty, type Box } from '../../core/raster/raster.ts';
+import { grow, intersect, type Box } from '../../core/raster/raster.ts';
 import {
   DEFAULT_FILL,
   depthOfStrands,
@@ -29,6 +29,7 @@ import { Refused } from '../../contract/refused.ts';
 import { canvasOf, fieldOf, notedCanvas } from '../canvas.ts';
 import { find, type PlannedEdit, type Size } from './parts.ts';
 import { layerFor } from './layers.ts';
+import { neighboursOf } from './neighbours.ts';
 import { newRepair, nowTreated } from './repairs.ts';
 
 export type Policy = (typeof POLICIES)[number];
@@ -48,15 +49,6 @@ export function refusedByPolicy(policy: Policy, faults: Array<{ number?: number;
     `This is a documentary job: only dust, scratches and marks may go, and ${content.number ? `fault ${content.number} (${content.kind})` : `this (${content.kind})`} is part of the scene. Change what may be changed in the job first.`,
     409,
   );
-}
-
-const known = new WeakMap<Fault, Box>();
-
-/** Box of a fault wherever it lies, worked out once: many fills of one document ask for it again and again. */
-function boundsOf(fault: Fault): Box {
-  let box = known.get(fault);
-  if (!box) known.set(fault, (box = grow(boundsOfAll(fault.shapes), 1)));
-  return box;
 }
 
 /** A part of a fault's cover, as what is taken from the whole, and what of the cover is still to be filled after it. */
@@ -126,25 +118,16 @@ function styleAgain(style: FillStyle, n: number): FillStyle {
   return style === 'textured' ? style : (['near', 'far', 'lines'] as const)[n];
 }
 
-const namesOf = (faults: readonly Fault[]) =>
+export const namesOf = (faults: readonly Fault[]) =>
   faults.length === 1 ? `fault ${faults[0].number}` : `${faults.length} faults`;
 
 /** @throws Refused when one is not there any more */
-function chosenFaults({ faults }: PictureDocument, ids: readonly string[]): Fault[] {
+export function chosenFaults({ faults }: PictureDocument, ids: readonly string[]): Fault[] {
   return ids.map((id) => {
     const fault = faults.find((f) => f.id === id);
     if (!fault) throw new Refused('This fault no longer exists. Choose it in the worklist again.', 409);
     return fault;
   });
-}
-
-/** Shapes of other open faults within reach. */
-function otherFaults({ faults }: PictureDocument, ids: readonly string[], reach: Box): Shape[] {
-  const own = new Set(ids);
-  return faults
-    .filter((f) => f.state === 'open' && !own.has(f.id))
-    .filter((f) => !isEmpty(intersect(boundsOf(f), reach)))
-    .flatMap((f) => f.shapes);
 }
 
 /**
@@ -179,9 +162,11 @@ export function planFill(
   const far = Math.max(reachOf('far', Math.max(area.width, area.height)), reachOf('first', layoutSize(area)));
   const reach = intersect(grow(area, far), field);
   const canvas = notedCanvas(document);
-  const others = otherFaults(document, request.faultIds, reach);
+  const others = neighboursOf(document, request.faultIds, reach);
   // What is left of the fault comes first: it takes away from itself, and must not take from the others.
-  const avoid = [...(portion?.rest ?? []), ...others].slice(0, 2000);
+  const avoid = [...(portion?.rest ?? []), ...others.shapes].slice(0, 2000);
+
+  const leftOut = others.ids.length ? others.ids : undefined;
 
   const round = existing ? Math.floor(existing.tries.length / 3) : 0;
   const repairId = existing?.id ?? newId();
@@ -195,6 +180,7 @@ export function planFill(
       donorArea: request.donorArea,
       barred: request.barred,
       avoid,
+      ...(others.margin && { avoidMargin: others.margin }),
       ...(request.edges?.length && { edges: request.edges }),
       ...(request.grounds?.length && { grounds: request.grounds }),
       ...DEFAULT_FILL,
@@ -211,7 +197,12 @@ export function planFill(
       kind: 'repair',
       id: existing.id,
       before: existing,
-      after: { ...existing, tries: [...existing.tries, ...tries], chosen: tries[0].id },
+      after: {
+        ...existing,
+        tries: [...existing.tries, ...tries],
+        chosen: tries[0].id,
+        leftOut,
+      },
     });
   } else {
     const layer = layerFor(document, request.layerId, faults, changes);
@@ -223,6 +214,7 @@ export function planFill(
       chosen: tries[0].id,
       strength: Math.max(...faults.map((f) => f.advice?.strength ?? 1)),
       ...(portion && { portion: portion.take }),
+      leftOut,
     });
     changes.push({ kind: 'repair', id: repair.id, before: null, after: repair }, ...nowTreated(faults));
   }
@@ -233,34 +225,4 @@ export function planFill(
     repairId,
     tryIds: tries.map((t) => t.id),
   };
-}
-
-/**
- * Works out fills of many faults as one edit: each open one gets a repair of its own with the proposed try, on the layer of its
- * kind. None of them samples another of them, however they are ordered, since all are open when each is worked out.
- */
-export function planFills(
-  document: PictureDocument,
-  faultIds: string[],
-  source: Size,
-  policy: Policy,
-): PlannedEdit & { repairIds: string[] } {
-  const grown: PictureDocument = { ...document, layers: document.layers.slice(), repairs: document.repairs.slice() };
-  const changes: Change[] = [];
-  const repairIds: string[] = [];
-  for (const id of faultIds) {
-    const fault = document.faults.find((f) => f.id === id);
-    if (fault?.state !== 'open') continue;
-    const request = fillRequestSchema.parse({ faultIds: [id] });
-    const one = planFill(grown, request, source, policy, 1);
-    changes.push(...one.changes);
-    repairIds.push(one.repairId);
-    for (const { kind, after } of one.changes) {
-      if (kind === 'layer') grown.layers.push(after as Layer);
-      if (kind === 'repair') grown.repairs.push(after as Repair);
-    }
-  }
-  if (!repairIds.length) throw new Refused('None of these faults is open. Choose open ones.', 409);
-  const many = repairIds.length > 1 ? `${repairIds.length} faults` : 'a fault';
-  return { label: `Treat ${many}`, changes, repairIds };
 }

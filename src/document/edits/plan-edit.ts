@@ -6,7 +6,9 @@ import { addFault, addFaults, changeFault, removeFault } from './faults.ts';
 import { addLayer, changeLayer, duplicateLayer, mergeLayer, moveLayer, removeLayer } from './layers.ts';
 import type { Plan, PlannedEdit, Planning } from './parts.ts';
 import { changeRepair, removeRepair, renew, setStrength } from './repairs.ts';
+import { withNeighbours } from './neighbours.ts';
 import { removeStep, setStep } from './steps.ts';
+import { lift } from './treat.ts';
 import { canvasOf } from '../canvas.ts';
 
 /** Every edit, one line each; its shape is in the contract. */
@@ -26,6 +28,7 @@ const EDITS: { [T in Edit['type']]: Plan<T> } = {
   setStrength,
   renew,
   placeRepair,
+  lift,
   addStrokes,
   changeSpec,
   bringBack,
@@ -44,5 +47,8 @@ export function planEdit(
 ): PlannedEdit {
   // The registry keeps type and edit together.
   const plan = EDITS[edit.type] as Plan<Edit['type']>;
-  return plan(document, edit, { source, area: canvasOf(document, source), advice, habits, name });
+  return withNeighbours(
+    document,
+    plan(document, edit, { source, area: canvasOf(document, source), advice, habits, name }),
+  );
 }

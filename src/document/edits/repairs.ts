@@ -28,7 +28,8 @@ export function withCover(repair: Repair, faults: Fault[]): Repair {
   const margin = Math.max(...own.map((f) => f.margin));
   const feather = Math.max(...own.map((f) => f.feather));
   const whole = [...cover, ...(repair.portion ?? [])];
-  const spec = (s: RepairSpec) => (s.method === 'fill' ? { ...s, cover: whole, margin, feather } : s);
+  const spec = (s: RepairSpec) =>
+    s.method === 'fill' ? { ...s, cover: whole, margin, feather } : s.method === 'lift' ? { ...s, cover } : s;
   return { ...repair, tries: repair.tries.map((t) => ({ ...t, spec: spec(t.spec) })) };
 }
 

@@ -2,7 +2,9 @@ import type { Edit, FillRequest } from '../../contract/api.ts';
 import type { FaultKind, PictureDocument } from '../../contract/document.ts';
 import type { Advice } from '../../core/plan/advice.ts';
 import type { Raster } from '../../core/raster/raster.ts';
-import { planFill, planFills, planPortions, refusedByPolicy, type Policy } from '../../document/edits/fills.ts';
+import { planFill, planPortions, refusedByPolicy, type Policy } from '../../document/edits/fills.ts';
+import { withNeighbours } from '../../document/edits/neighbours.ts';
+import { planTreatments } from '../../document/edits/treat.ts';
 import { Refused } from '../../contract/refused.ts';
 import type { StepSpec } from '../../core/chain/registry.ts';
 import type { Limits } from '../../codec/limits.ts';
@@ -34,7 +36,8 @@ export class Editing {
         const { store, limits } = this.pictures;
         const { document } = picture;
         if (edit.type === 'setStep') withinLimits(edit.spec, limits);
-        if (edit.type === 'placeRepair') refusedByPolicy((await store.rulesOf(id)).policy, faultsOf(document, edit));
+        if (edit.type === 'placeRepair' || edit.type === 'lift')
+          refusedByPolicy((await store.rulesOf(id)).policy, faultsOf(document, edit));
         const advice = await this.advise(picture, edit);
         const habits = advice.length ? await store.habits(id) : {};
         const { label, changes } = planEdit(document, edit, picture.original, advice, habits, rowNames(request?.name));
@@ -61,7 +64,7 @@ export class Editing {
   async fill(id: string, fill: FillRequest, request?: RequestName): Promise<{ repairId: string; taskId: string }> {
     if (fill.portions > 1 && !fill.repairId) {
       const { repairIds, taskId } = await this.makeMany(id, request, (document, source, policy) =>
-        planPortions(document, fill, source, policy),
+        withNeighbours(document, planPortions(document, fill, source, policy)),
       );
       return { repairId: repairIds[0], taskId };
     }
@@ -69,7 +72,7 @@ export class Editing {
     return this.pictures.inTurn(id, (picture) =>
       this.pictures.once(picture, request, async () => {
         const { policy } = await this.pictures.store.rulesOf(id);
-        const worked = planFill(picture.document, fill, picture.original, policy);
+        const worked = withNeighbours(picture.document, planFill(picture.document, fill, picture.original, policy));
         const answer = { repairId: worked.repairId, taskId };
         await this.begin(picture, [worked.repairId], () =>
           this.pictures.apply(picture, worked.label, worked.changes, request, answer),
@@ -83,7 +86,7 @@ export class Editing {
   /** Fills many faults in the background. All repairs are in the document, on disk, before the first is rendered. */
   async treat(id: string, faultIds: string[], request?: RequestName): Promise<{ repairs: number; taskId: string }> {
     const { repairIds, taskId } = await this.makeMany(id, request, (document, source, policy) =>
-      planFills(document, faultIds, source, policy),
+      planTreatments(document, faultIds, source, policy),
     );
     return { repairs: repairIds.length, taskId };
   }
@@ -92,7 +95,7 @@ export class Editing {
   private async makeMany(
     id: string,
     request: RequestName | undefined,
-    work: (document: PictureDocument, source: Raster, policy: Policy) => ReturnType<typeof planFills>,
+    work: (document: PictureDocument, source: Raster, policy: Policy) => ReturnType<typeof planTreatments>,
   ): Promise<{ repairIds: string[]; taskId: string }> {
     const taskId = newId();
     return this.pictures.inTurn(id, (picture) =>
@@ -151,8 +154,8 @@ function withinLimits({ box }: StepSpec, { megapixels }: Limits): void {
   );
 }
 
-/** The faults that a repair by hand is to treat, the one among them that it marks itself included. */
-function faultsOf(document: PictureDocument, edit: Extract<Edit, { type: 'placeRepair' }>) {
+/** The faults that a repair is to treat, the one among them that it marks itself included. */
+function faultsOf(document: PictureDocument, edit: Extract<Edit, { type: 'placeRepair' | 'lift' }>) {
   const own: Array<{ number?: number; kind: FaultKind }> = document.faults.filter((f) => edit.faultIds.includes(f.id));
-  return edit.mark ? [...own, edit.mark] : own;
+  return 'mark' in edit && edit.mark ? [...own, edit.mark] : own;
 }

@@ -7,7 +7,8 @@ import { defaultsTold } from '../../document/edits/told.ts';
 import { newFault } from '../../document/edits/faults.ts';
 import { planEdit } from '../../document/edits/plan-edit.ts';
 import { planRemoval } from '../../document/edits/repairs.ts';
-import { planFill, planFills, planPortions } from '../../document/edits/fills.ts';
+import { planFill, planPortions } from '../../document/edits/fills.ts';
+import { planTreatments } from '../../document/edits/treat.ts';
 
 const SIZE = { x: 0, y: 0, width: 2000, height: 1500 };
 const dab = (x: number, y: number, size: number): Shape[] => [{ op: 'add', kind: 'brush', points: [[x, y]], size }];
@@ -62,6 +63,7 @@ describe('marking', () => {
 
   test('advice decides margin, feather and strength, each mark its own, and its reason is kept', () => {
     const advice = [1, 2].map((n) => ({
+      method: 'fill' as const,
       margin: n,
       feather: n + 1,
       strength: 0.8,
@@ -91,7 +93,7 @@ describe('treating many', () => {
     [900, 900, 30, 'hair'],
   );
   const ids = document.faults.map((f) => f.id);
-  const many = planFills(document, ids, SIZE, 'documentary');
+  const many = planTreatments(document, ids, SIZE, 'documentary');
   const next = after(document, many.changes);
 
   test('each gets a repair with one try, on the layer of its kind, in the order given', () => {
@@ -113,8 +115,8 @@ describe('treating many', () => {
 
   test('faults that are treated or left are passed over; with none open it is refused', () => {
     const rest = { ...next, faults: next.faults.map((f, n) => (n === 3 ? { ...f, state: 'open' as const } : f)) };
-    expect(planFills(rest, ids, SIZE, 'creative').repairIds).toHaveLength(1);
-    expect(() => planFills(next, ids, SIZE, 'creative')).toThrow(/None of these faults is open/);
+    expect(planTreatments(rest, ids, SIZE, 'creative').repairIds).toHaveLength(1);
+    expect(() => planTreatments(next, ids, SIZE, 'creative')).toThrow(/None of these faults is open/);
   });
 
   test('taking repairs out again opens their faults, unless another repair treats them', () => {
@@ -197,7 +199,7 @@ test.each([
 ] as const)('in a %s job a %s may be repaired: %s', (policy, kind, may) => {
   expect(mayRepair(policy, kind)).toBe(may);
   const document = marked([100, 100, 20, kind]);
-  const fill = () => planFills(document, [document.faults[0].id], SIZE, policy);
+  const fill = () => planTreatments(document, [document.faults[0].id], SIZE, policy);
   if (may) expect(fill().repairIds).toHaveLength(1);
   else expect(fill).toThrow(/documentary job/);
 });
@@ -264,7 +266,15 @@ describe('a large fault in portions', () => {
 });
 
 describe('what the editor changes is remembered for the kind', () => {
-  const advised = { margin: 2, feather: 1, strength: 1, reach: 90, portions: 1, reason: 'Because.' };
+  const advised = {
+    method: 'fill' as const,
+    margin: 2,
+    feather: 1,
+    strength: 1,
+    reach: 90,
+    portions: 1,
+    reason: 'Because.',
+  };
 
   test('margin and feather as a difference, strength as it was set; the reason says so', () => {
     const document = empty();
@@ -310,7 +320,7 @@ describe('made by an earlier version', () => {
     const document = marked([500, 500, 60, 'object'], [900, 500, 60, 'object']);
     const made = after(
       document,
-      planFills(document, [document.faults[0].id, document.faults[1].id], SIZE, 'creative').changes,
+      planTreatments(document, [document.faults[0].id, document.faults[1].id], SIZE, 'creative').changes,
     );
     const [first] = made.repairs;
     const tries = first.tries.map((t) => ({

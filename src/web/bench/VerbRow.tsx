@@ -59,6 +59,9 @@ export function VerbRow() {
       <Button isDisabled={!faults.length} aria-keyshortcuts={hint('fill')} onPress={() => treating.fill()}>
         Fill
       </Button>
+      <Button isDisabled={!faults.length} aria-keyshortcuts={hint('lift')} onPress={() => treating.lift()}>
+        Lift
+      </Button>
       <Strip
         aria-label="What is done by hand"
         selectionMode="single"

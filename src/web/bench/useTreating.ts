@@ -2,6 +2,7 @@ import { useCallback } from 'react';
 import type { PictureState } from '../../contract/api.ts';
 import type { Fault, Repair } from '../../contract/document.ts';
 import type { Proposal } from '../../core/plan/proposal.ts';
+import { methodOf } from '../../document/edits/treat.ts';
 import type { Edits } from '../lib/edits.ts';
 import { canvasOfState } from '../lib/canvas.ts';
 import { orderedFaults } from '../worklist/rows.ts';
@@ -47,6 +48,9 @@ export function useTreating({ bench, state, faults, repair, layerId, edits, cloc
     });
   };
 
+  /** Takes off what lies over the picture at the chosen faults. */
+  const lift = () => faults.length && void edits.edit({ type: 'lift', faultIds: faults.map((f) => f.id), layerId });
+
   const next = useCallback(
     (by: 1 | -1 = 1) => {
       const all = state ? orderedFaults(state.document.faults, canvasOfState(state), order) : [];
@@ -89,6 +93,9 @@ export function useTreating({ bench, state, faults, repair, layerId, edits, cloc
 
   return {
     fill,
+    lift,
+    /** The chosen faults as was proposed for them. */
+    asProposed: () => (fault && methodOf(fault) === 'lift' ? lift() : fill()),
     next,
     takeUp,
     settle,

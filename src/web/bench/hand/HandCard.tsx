@@ -11,7 +11,8 @@ import { call } from '../../lib/http.ts';
 import type { Edits } from '../../lib/edits.ts';
 import { Button } from '../../ui/controls.tsx';
 import { PoseFields } from '../options/PoseFields.tsx';
-import { handSpec, isHand } from './settings.ts';
+import { handSpec, isHand, type PaintedSpec } from './settings.ts';
+import { wordsOf } from './words.ts';
 import type { Hand } from './useHand.ts';
 
 /** What the adviser says of a fault; undefined while it is asked or when there is none. */
@@ -101,18 +102,11 @@ export function HandRepairBlock({
   repair: Repair;
   edits: Edits;
   hand: Hand;
-  onMode(mode: HandSpec['method']): void;
+  onMode(mode: PaintedSpec['method']): void;
 }) {
   const spec = handSpec(repair)!;
   const status = state.statuses.find((s) => s.id === repair.id);
-  const reason =
-    status?.state === 'failed'
-      ? status.message
-      : status?.state === 'working'
-        ? 'Being laid on…'
-        : status?.state === 'stale'
-          ? 'Being made again: what it samples has changed.'
-          : status?.tries[repair.chosen]?.reason;
+  const reason = wordsOf(status, repair);
   const change = (next: HandSpec) => void edits.edit({ type: 'changeSpec', id: repair.id, spec: next });
   const name = spec.method[0].toUpperCase() + spec.method.slice(1);
   return (

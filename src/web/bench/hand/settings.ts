@@ -42,10 +42,13 @@ export const round = (v: number, to: number) => Math.round(v * to) / to;
 /** Points as they are kept: to a hundredth of a pixel. */
 export const kept = ([x, y, p]: StrokePoint): StrokePoint => [round(x, 100), round(y, 100), round(p, 1000)];
 
+/** What is done by hand with the pointer. */
+export type PaintedSpec = Exclude<HandSpec, { method: 'lift' }>;
+
 /** The specification of the chosen try when the repair is one by hand. */
-export function handSpec(repair: Repair | undefined): HandSpec | null {
+export function handSpec(repair: Repair | undefined): PaintedSpec | null {
   const spec = repair?.tries.find((t) => t.id === repair.chosen)?.spec;
-  return spec && spec.method !== 'fill' && spec.method !== 'given' ? spec : null;
+  return spec && spec.method !== 'fill' && spec.method !== 'given' && spec.method !== 'lift' ? spec : null;
 }
 
 /** The strokes of a repair as shapes, for finding what lies under the pointer. */

@@ -1,4 +1,5 @@
 import styled from 'styled-components';
+import { methodOf } from '../../../document/edits/treat.ts';
 import { theme } from '../../theme.ts';
 import { Button } from '../../ui/controls.tsx';
 import { useBench } from '../useBench.ts';
@@ -37,6 +38,15 @@ export function NextStep() {
         <Button kind="main" onPress={() => treating.settle('accepted')}>
           Accept, next
         </Button>
+      </Foot>
+    );
+  if (methodOf(fault) === 'lift')
+    return (
+      <Foot aria-label="Next step">
+        <Button kind="main" onPress={() => treating.lift()}>
+          Lift
+        </Button>
+        <Button onPress={() => treating.fill()}>{faults.length > 1 ? 'Fill as one' : 'Fill'}</Button>
       </Foot>
     );
   const byHand = proposedByHand(bench);

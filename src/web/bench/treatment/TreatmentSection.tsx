@@ -7,6 +7,7 @@ import { handSpec } from '../hand/settings.ts';
 import { Section } from '../Section.tsx';
 import { useBench, type Bench } from '../useBench.ts';
 import { CoverPart } from './CoverPart.tsx';
+import { LiftPart, liftOf } from './LiftPart.tsx';
 import { ProposedPart } from './ProposedPart.tsx';
 import { RepairPart } from './RepairPart.tsx';
 import { TriesPart } from './TriesPart.tsx';
@@ -146,6 +147,7 @@ function MainPart() {
         )}
       </>
     );
+  if (repair && liftOf(repair)) return <LiftPart key={repair.id} repair={repair} />;
   if (hand.mode && faults.length === 1)
     return <ProposalBlock proposal={proposal} hand={hand} onUse={treating.takeUp} />;
   return repair ? <TriesPart repair={repair} /> : <ProposedPart />;
