@@ -17,8 +17,8 @@ export interface Stain {
   certainty: number;
   /** px that the edge lies from the outline as drawn, at most */
   moved: number;
-  /** strength at so many px outwards from a sample of a contour */
-  strengthAt(contour: number, sample: number, distance: number): number;
+  /** strength in each channel at so many px outwards from a sample of a contour; false where there is none */
+  strengthAt(contour: number, sample: number, distance: number, out: Float32Array): boolean;
 }
 
 /** How the edge is looked for, one after the other: widely where it may lie, then closely. */
@@ -98,20 +98,24 @@ function stainWithin(known: Known, drawn: readonly Contour[], edges: readonly Ed
     }
   }
   const { model } = fitted!;
-  const along = bands.map((band, n) => strengthAlong(sectorsAlong(band, widths[n]), model));
+  const strengths = bands.map((band, n) => strengthAlong(sectorsAlong(band, widths[n]), model));
   return {
     contours,
     ...fitted!,
     profiles,
     moved: Math.max(...edges.flatMap((e) => Array.from(e.offsets, Math.abs))),
-    strengthAt(contour, sample, distance) {
+    strengthAt(contour, sample, distance, out) {
+      const { strength, coloured, outer } = profiles[contour];
+      if (distance > outer) return false;
       const at = Math.min(2 * REACH - 0.001, Math.max(0, distance + REACH));
-      if (distance > profiles[contour].outer) return 0;
       const k = Math.floor(at);
-      const { strength } = profiles[contour];
-      const own = between(along[contour], ((sample + 0.5) / contours[contour].count) * along[contour].length - 0.5);
-      const near = Math.exp(Math.min(0, distance) / ALONG);
-      return (strength[k] + (strength[k + 1] - strength[k]) * (at - k)) * (1 + near * (own - 1));
+      const along = strengths[contour];
+      const own = between(along, ((sample + 0.5) / contours[contour].count) * along.length - 0.5);
+      const by = 1 + Math.exp(Math.min(0, distance) / ALONG) * (own - 1);
+      const read = (list: Float32Array) => list[k] + (list[k + 1] - list[k]) * (at - k);
+      const usual = read(strength);
+      for (let c = 0; c < out.length; c++) out[c] = by * (usual + (coloured.length ? read(coloured[c]) : 0));
+      return true;
     },
   };
 }

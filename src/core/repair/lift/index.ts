@@ -109,13 +109,15 @@ function render(beneath: Beneath, spec: LiftSpec): Rendered {
   const patch = emptyPatch(bounds, picture);
   const top = fullScale(picture.depth);
   const { gain, offset } = stain.model;
+  const strengths = new Float32Array(colours);
   for (let y = 0, i = 0; y < bounds.height; y++) {
     for (let x = 0; x < bounds.width; x++, i++) {
-      const s = spec.amount * stain.strengthAt(places.contour[i], places.sample[i], places.distance[i]);
-      if (Math.abs(s) < LEAST) continue;
+      if (!stain.strengthAt(places.contour[i], places.sample[i], places.distance[i], strengths)) continue;
+      if (strengths.every((s) => Math.abs(s) < LEAST)) continue;
       const from = 4 * ((y + bounds.y - frame.y) * frame.width + x + bounds.x - frame.x);
       const o = i * patch.channels;
       for (let c = 0; c < colours; c++) {
+        const s = spec.amount * strengths[c];
         const contrast = Math.max(LEGIBLE, 1 - s * (1 - gain[c]));
         const v = (image[from + c] - s * offset[c]) / contrast;
         patch.data[o + c] = Math.round((Math.min(255, Math.max(0, v)) * top) / 255);

@@ -6,6 +6,8 @@ import { COLUMNS, REACH, type Unwrapped } from './unwrapped.ts';
 export interface Profile {
   /** strength by column of the band, from {@link REACH} px inside to as far outside */
   strength: Float32Array;
+  /** what that of each channel has beside it; of grey nothing */
+  coloured: Float32Array[];
   /** px inside and outside at which the edge ends */
   inner: number;
   outer: number;
@@ -24,24 +26,42 @@ const STRONGER = 1.1;
 /** px beside the edge that are taken as measured. */
 const NEAR = 6;
 
-/** Strength and its uncertainty by column, over the sectors of a band. */
-function measured(band: Unwrapped, model: Model, outer: number): { strength: Float32Array; error: Float32Array } {
+/** What is measured by column over the sectors of a band, and its uncertainty. */
+interface Measured {
+  strength: Float32Array;
+  error: Float32Array;
+}
+
+/** What a sector is like: what the stain would change of it at full strength, and how far each column departs, per channel. */
+interface Departures {
+  change: number[];
+  by: Float32Array[];
+}
+
+function departuresAlong(band: Unwrapped, model: Model, outer: number): Departures[] {
   const count = sectorsOf(band.rows);
-  const lists = Array.from({ length: COLUMNS }, () => [] as Array<[number, number]>);
-  for (let n = 0; n < count; n++) {
+  return Array.from({ length: count }, (_, n) => {
     const from = Math.floor((n * band.rows) / count);
     const to = Math.floor(((n + 1) * band.rows) / count);
     const outside = band.planes.map((p) => medianIn(p, from, to, REACH + outer + 1, REACH + outer + 1 + BAND));
-    if (outside.some(Number.isNaN)) continue;
     const change = outside.map((v, c) => (model.gain[c] - 1) * v + model.offset[c]);
-    const size = change.reduce((s, v) => s + v * v, 0);
+    const by = outside.map((v, c) => {
+      const column = (_: unknown, k: number) => medianIn(band.planes[c], from, to, k, k + 1) - v;
+      return v === v ? Float32Array.from({ length: COLUMNS }, column) : new Float32Array(0);
+    });
+    return { change, by };
+  }).filter(({ change }) => !change.some(Number.isNaN));
+}
+
+/** Strength by column, from all channels or from some. */
+function measured(sectors: readonly Departures[], channels: readonly number[]): Measured {
+  const lists = Array.from({ length: COLUMNS }, () => [] as Array<[number, number]>);
+  for (const { change, by } of sectors) {
+    const size = channels.reduce((s, c) => s + change[c] ** 2, 0);
     if (size < 1) continue;
     for (let k = 0; k < COLUMNS; k++) {
       let along = 0;
-      for (let c = 0; c < band.channels; c++) {
-        const v = medianIn(band.planes[c], from, to, k, k + 1);
-        along += (v - outside[c]) * change[c];
-      }
+      for (const c of channels) along += by[c][k] * change[c];
       if (along === along) lists[k].push([along / size, Math.sqrt(size)]);
     }
   }
@@ -53,25 +73,41 @@ function measured(band: Unwrapped, model: Model, outer: number): { strength: Flo
     const half = list.reduce((s, [, w]) => s + w, 0) / 2;
     let sum = 0;
     strength[k] = list.find(([, w]) => (sum += w) >= half)![0];
-    error[k] =
-      (1.86 *
-        quantile(
-          list.map(([v]) => Math.abs(v - strength[k])),
-          0.5,
-        )) /
-        Math.sqrt(list.length) +
-      0.005;
+    const off = list.map(([v]) => Math.abs(v - strength[k]));
+    error[k] = (1.86 * quantile(off, 0.5)) / Math.sqrt(list.length) + 0.005;
   });
-  // What a picture changes by over so many px shows outside the stain, as far from where it is compared.
-  const middle = outer + 1 + BAND / 2;
+  return { strength, error };
+}
+
+/** What a picture changes by over so many px shows outside the stain, as far from where it is compared: it is uncertain by that. */
+function addDrift({ strength, error }: Measured, outer: number): void {
+  const middle = REACH + Math.round(outer + 1 + BAND / 2);
   let drift = 0;
   for (let d = 1; d <= REACH; d++) {
-    const out = REACH + Math.round(middle) + d;
+    const out = middle + d;
     if (out < COLUMNS && Number.isFinite(error[out])) drift = Math.max(drift, Math.abs(strength[out]), error[out]);
-    const k = REACH + Math.round(middle) - d;
+    const k = middle - d;
     if (k >= 0) error[k] = Math.hypot(error[k], k < REACH ? drift : 0);
   }
-  return { strength, error };
+}
+
+/** How much the strength of one channel usually differs from that of all, standard deviation; px over which it is evened out. */
+const COLOURED = 0.12;
+const EVENED = 2;
+
+/**
+ * What a channel's strength has beside that of all: a rim is seldom of quite the colour of what it surrounds. As far as it is sure.
+ */
+function ofChannel(sectors: readonly Departures[], c: number, { strength, inner, outer }: Profile): Float32Array {
+  const own = measured(sectors, [c]);
+  const raw = new Float32Array(COLUMNS);
+  for (let k = REACH - inner - RIM_DEPTH; k < REACH + outer; k++) {
+    if (k < 0 || !Number.isFinite(own.error[k])) continue;
+    const share = COLOURED ** 2 / (COLOURED ** 2 + 4 * own.error[k] ** 2);
+    const fade = Math.min(1, (k - (REACH - inner - RIM_DEPTH)) / RIM_DEPTH);
+    raw[k] = fade * share * Math.max(-0.4, Math.min(0.4, own.strength[k] - strength[k]));
+  }
+  return raw.map((_, k) => mean(raw, k - EVENED, Math.min(COLUMNS, k + EVENED + 1)));
 }
 
 /** Follows what was measured away from the edge, step by step, as far as it is sure. Source: Kalman's filter of a random walk. */
@@ -98,7 +134,13 @@ function followed(strength: Float32Array, error: Float32Array, from: number, ste
 
 /** Measures how the strength of a stain goes across its edge, and on inwards. */
 export function profileOf(band: Unwrapped, model: Model, expected: { inner: number; outer: number }): Profile {
-  const { strength, error } = measured(band, model, expected.outer);
+  const sectors = departuresAlong(band, model, expected.outer);
+  const all = measured(
+    sectors,
+    band.planes.map((_, c) => c),
+  );
+  addDrift(all, expected.outer);
+  const { strength, error } = all;
   let outer = 1;
   while (outer < REACH - BAND - 2 && !quiet(strength, error, REACH + outer)) outer++;
   let inner = 1;
@@ -111,7 +153,9 @@ export function profileOf(band: Unwrapped, model: Model, expected: { inner: numb
   for (let k = start; k < REACH - inner; k++) out[k] = strength[k];
   followed(strength, error, start, -1, out);
   evenRise(out, REACH - inner, REACH + outer);
-  return { strength: out, inner, outer };
+  const profile: Profile = { strength: out, coloured: [], inner, outer };
+  if (band.channels > 1) profile.coloured = band.planes.map((_, c) => ofChannel(sectors, c, profile));
+  return profile;
 }
 
 const quiet = (strength: Float32Array, error: Float32Array, k: number): boolean => {

@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import { methodOf } from '../../../document/edits/treat.ts';
 import { atDelivery } from '../../../core/frame/delivery.ts';
 import { proposeCover } from '../../../core/plan/cover.ts';
 import { count, millimetres } from '../../lib/format.ts';
@@ -25,24 +26,27 @@ export function CoverPart() {
         </span>
         <span title="At delivery">{millimetres(mm(bounds.width), mm(bounds.height))}</span>
       </p>
-      <div className="two" role="group" aria-label="Cover">
-        {(['margin', 'feather'] as const).map((of) => (
-          <Slider
-            key={of}
-            label={of === 'margin' ? 'Margin' : 'Feather'}
-            unit="px"
-            min={0}
-            max={40}
-            value={local[of] ?? fault[of]}
-            onChange={(v) => setLocal((l) => ({ ...l, [of]: v }))}
-            onChangeEnd={(v) =>
-              void edits
-                .edit({ type: 'changeFault', id: fault.id, set: { [of]: v } })
-                .then(() => setLocal((l) => ({ ...l, [of]: undefined })))
-            }
-          />
-        ))}
-      </div>
+      {/* What is lifted ends where its edge is found. */}
+      {(methodOf(fault) === 'fill' || fault.margin > 0) && (
+        <div className="two" role="group" aria-label="Cover">
+          {(['margin', 'feather'] as const).map((of) => (
+            <Slider
+              key={of}
+              label={of === 'margin' ? 'Margin' : 'Feather'}
+              unit="px"
+              min={0}
+              max={40}
+              value={local[of] ?? fault[of]}
+              onChange={(v) => setLocal((l) => ({ ...l, [of]: v }))}
+              onChangeEnd={(v) =>
+                void edits
+                  .edit({ type: 'changeFault', id: fault.id, set: { [of]: v } })
+                  .then(() => setLocal((l) => ({ ...l, [of]: undefined })))
+              }
+            />
+          ))}
+        </div>
+      )}
       <p className="reason">{fault.advice?.reason ?? proposeCover(facts).reason}</p>
       <div className="row">
         <Button onPress={() => (fault.state === 'left' ? treating.reopen() : treating.settle('left'))}>

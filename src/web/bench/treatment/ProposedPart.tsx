@@ -1,5 +1,6 @@
 import { kindFacts } from '../../../core/faults/kinds.ts';
 import { depthOfStrands, stylesFor, THIN_DEPTH, type Tone } from '../../../core/repair/fill/settings.ts';
+import { methodOf } from '../../../document/edits/treat.ts';
 import { Button, Check, Select } from '../../ui/controls.tsx';
 import { factsOf } from '../../worklist/rows.ts';
 import { useBench, type Bench } from '../useBench.ts';
@@ -14,6 +15,16 @@ export function ProposedPart() {
   const bench = useBench();
   const { state, fault, faults, proposal, areas, fill, setFill, treating, layerId, chooseLayer } = bench;
   if (!fault) return null;
+  if (methodOf(fault) === 'lift')
+    return (
+      <>
+        <h3>Proposed: lift</h3>
+        <p className="reason">
+          The true edge is looked for near the outline, and what it does to tone and colour is measured there and taken
+          off. A fill would make up what can still be read.
+        </p>
+      </>
+    );
   const byHand = proposedByHand(bench);
   const across = factsOf(fault, state).width / 2 + fault.margin + fault.feather;
   const depth = kindFacts(fault.kind).strands ? depthOfStrands(across) : across;
