@@ -7,7 +7,6 @@ import sharp from 'sharp';
 import { TestServer } from '../e2e/server.ts';
 import type { PictureState } from '../src/contract/api.ts';
 import type { SurveyView } from '../src/contract/survey.ts';
-import { kindFacts } from '../src/core/faults/kinds.ts';
 import { blur } from '../src/core/raster/planes.ts';
 import { crop, type Box, type Raster } from '../src/core/raster/raster.ts';
 import { ciede2000, labOf, type Lab } from '../src/core/tone/lab.ts';
@@ -153,7 +152,7 @@ async function surveyAndTreat(name: string): Promise<void> {
     await new Promise((resolve) => setTimeout(resolve, 1000));
     survey = await server.json<SurveyView | null>(`/pictures/${id}/survey`);
   }
-  const ids = survey.finds.filter((f) => f.score >= 0.5 && !kindFacts(f.kind).changesScene).map((f) => f.id);
+  const ids = survey.finds.filter((f) => f.score >= 0.5 && f.kind !== 'object').map((f) => f.id);
   await post(id, 'survey/accept', { ids });
   await treatOpen(id);
 }

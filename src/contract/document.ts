@@ -180,6 +180,7 @@ export const liftSpecSchema = z.object({
   ...made,
   cover: shapesSchema.min(1),
   amount: z.number().min(0.2).max(2),
+  anyway: z.boolean().optional(),
   avoid: shapesSchema,
 }) satisfies z.ZodType<LiftSpec>;
 

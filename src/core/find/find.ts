@@ -3,7 +3,7 @@ import type { Shape } from '../mask/shapes.ts';
 import type { Box, Raster } from '../raster/raster.ts';
 
 /** What a finder takes something for; the same words as the kinds of fault. */
-export type FoundKind = Exclude<FaultKind, 'lettering' | 'glare' | 'shadow'>;
+export type FoundKind = Exclude<FaultKind, 'glare' | 'shadow'>;
 
 /** Something that may be a fault. */
 export interface Find {

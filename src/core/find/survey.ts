@@ -17,7 +17,7 @@ const FINDERS = {
   curves: { finder: thinLines, kinds: ['hair', 'scratch', 'strand'], cost: 7 },
   creases: { finder: creases, kinds: ['crease'], cost: 1 },
   tears: { finder: tears, kinds: ['tear'], cost: 0.3 },
-  stains: { finder: stains, kinds: ['stain'], cost: 0.3 },
+  stains: { finder: stains, kinds: ['stain', 'lettering'], cost: 0.5 },
   scuffs: { finder: scuffs, kinds: ['scuff'], cost: 1 },
   standouts: { finder: saliency, kinds: ['object'], cost: 0.3 },
   gaps: { finder: gaps, kinds: ['gap'], cost: 0.3 },

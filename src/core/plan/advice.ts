@@ -38,6 +38,8 @@ export interface Advice {
 
 /** Levels per px from which on a slope counts as a strong edge. */
 const STRONG = 22;
+/** px across up to which lettering is made of strokes, which are covered tightly. */
+const STROKE = 40;
 /** px around a fault that are looked at. */
 const LOOK = 40;
 /** px across from which on an object is large: filled in portions (common practice). */
@@ -100,6 +102,16 @@ export function adviseCover(kind: FaultKind, s: Surroundings): Advice {
     const reason = `${px(s.across)} across, and lets the picture through: lift takes it off and keeps what is beneath.`;
     return { method: 'lift', margin: 0, feather: 0, strength: 1, reach: 0, portions: 1, reason };
   }
+  if (kind === 'lettering' && s.across <= STROKE)
+    return {
+      method: 'fill',
+      margin: 1,
+      feather: 0,
+      strength: 1,
+      reach: 72,
+      portions: 1,
+      reason: `Strokes of ${px(s.across)}: covered tightly with a hard edge, and filled in short pieces.`,
+    };
   const thin = s.across <= 2 * THIN_DEPTH;
   const margin = thin
     ? Math.max(1, Math.round(s.across * 0.15))

@@ -105,6 +105,8 @@ export interface LiftSpec extends Versioned {
   cover: Shape[];
   /** 1: as much as was measured */
   amount: number;
+  /** also where it is not sure; otherwise such a place is left as it is */
+  anyway?: boolean;
   /** other faults that were open when it was made; they say nothing of this place */
   avoid: Shape[];
 }

@@ -1,5 +1,6 @@
 import { boxMean, quantile } from '../../raster/luma.ts';
 import { sigmoid, type Find, type Finder } from '../find.ts';
+import { toldByInk } from './ink.ts';
 import { groupsOf, isPrint, outlineShape, paperOf, scaledBox, smallPicture } from './blobs.ts';
 
 /**
@@ -111,6 +112,10 @@ export const stains: Finder = {
         contrast: -(sum / n),
       });
     }
-    return out;
+    const { lettering, unwritten } = toldByInk(
+      picture,
+      out.map((f) => f.box),
+    );
+    return [...out.filter((_, n) => unwritten[n]), ...lettering];
   },
 };

@@ -74,6 +74,11 @@ export function measureStain(
 
 const percent = (v: number) => `${Math.round(100 * v)} %`;
 
+/** Said where nothing is done. */
+const UNSURE =
+  'Not sure what lies over the picture here: its edge does not stand out from what is around. Left as it is. Draw the outline closer to the edge, lift it anyway, or fill it.';
+const PIXEL: Box = { x: 0, y: 0, width: 1, height: 1 };
+
 /** What was found, in a sentence. */
 function told({ model, certainty, moved, profiles }: Stain): string {
   const soft = Math.max(...profiles.map((p) => p.inner + p.outer));
@@ -82,7 +87,7 @@ function told({ model, certainty, moved, profiles }: Stain): string {
     ? `a layer of ${percent(light)} lies over it`
     : `${percent(Math.abs(light))} of the light ${light > 0 ? 'is missing' : 'is too much'}`;
   const where = moved >= 1.5 ? `, true edge up to ${Math.round(moved)} px from the outline` : '';
-  const sure = certainty < SURE ? 'Not sure: the edge does not stand out from what is around. ' : '';
+  const sure = certainty < SURE ? 'Not sure. ' : '';
   return `${sure}Lifted: ${what}; edge ${Math.round(soft)} px wide${where}. Detail beneath is kept.`;
 }
 
@@ -92,6 +97,8 @@ function render(beneath: Beneath, spec: LiftSpec): Rendered {
     throw new Error(
       'Too little around this place is known to lift anything. Draw the outline so that the stain’s edge lies in the picture, or fill it.',
     );
+  if (stain.certainty < SURE && !spec.anyway)
+    return { patch: emptyPatch({ ...frame, width: 0, height: 0 }, beneath.read(PIXEL)), reason: UNSURE };
   const bounds = growWithin(
     coverBounds(spec.cover, 0, 0, beneath.width, beneath.height),
     BEYOND,

@@ -121,8 +121,12 @@ test('what other faults hide is not measured', () => {
   expect(off(lifted(spoilt, { avoid: [bar] }).done, clean, beside)).toBeLessThan(3.2);
 });
 
-test('where there is no stain it says that it is not sure', () => {
-  expect(lifted(picture()).reason).toMatch(/Not sure/);
+test('where there is no stain it is not sure, says so and leaves the place as it is, unless it is told to', () => {
+  const clean = picture();
+  const { done, reason } = lifted(clean);
+  expect(reason).toMatch(/^Not sure .* Left as it is/);
+  expect(off(done, clean)).toBe(0);
+  expect(lifted(clean, { anyway: true }).reason).toMatch(/^Not sure. Lifted/);
 });
 
 test('it is drawn where it lies on a canvas that begins below 0, and refused outside', () => {

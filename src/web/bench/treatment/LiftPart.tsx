@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import type { Repair } from '../../../contract/document.ts';
 import type { LiftSpec } from '../../../core/repair/spec.ts';
+import { Button } from '../../ui/controls.tsx';
 import { Slider } from '../../ui/sliders.tsx';
 import { wordsOf } from '../hand/words.ts';
 import { useBench } from '../useBench.ts';
@@ -13,17 +14,26 @@ export function liftOf(repair: Repair): LiftSpec | null {
 
 /** What a lift found, and how much of it is taken off. */
 export function LiftPart({ repair }: { repair: Repair }) {
-  const { state, edits } = useBench();
+  const { state, edits, treating } = useBench();
   const [amount, setAmount] = useState<number | null>(null);
   const spec = liftOf(repair);
   if (!spec) return null;
   const status = state.statuses.find((s) => s.id === repair.id);
+  const ready = status?.state === 'shown' ? status.tries[repair.chosen] : undefined;
+  const change = (set: Partial<LiftSpec>) =>
+    edits.edit({ type: 'changeSpec', id: repair.id, spec: { ...spec, ...set } });
   return (
     <>
       <h3>Lift</h3>
       <p className="reason" role="status">
         {wordsOf(status, repair) ?? 'Measuring what lies over the picture…'}
       </p>
+      {ready?.box.width === 0 && !spec.anyway && (
+        <div className="row">
+          <Button onPress={() => change({ anyway: true })}>Lift it anyway</Button>
+          <Button onPress={() => treating.fill()}>Fill</Button>
+        </div>
+      )}
       <Slider
         label="Amount"
         unit="%"
@@ -31,11 +41,7 @@ export function LiftPart({ repair }: { repair: Repair }) {
         max={200}
         value={Math.round((amount ?? spec.amount) * 100)}
         onChange={(v) => setAmount(v / 100)}
-        onChangeEnd={(v) =>
-          void edits
-            .edit({ type: 'changeSpec', id: repair.id, spec: { ...spec, amount: v / 100 } })
-            .then(() => setAmount(null))
-        }
+        onChangeEnd={(v) => void change({ amount: v / 100 }).then(() => setAmount(null))}
       />
     </>
   );
