@@ -41,6 +41,8 @@ export const faultSchema = z.object({
       reason: z.string().max(600),
       /** how it is best treated; a fill where left out */
       method: z.enum(['fill', 'lift']).optional(),
+      /** what of it cannot be read any more, and is filled where the rest is lifted */
+      lost: shapesSchema.optional(),
       strength: share,
       portions: z.number().int().min(1),
       /** as proposed before the editor's habits, px */
@@ -222,6 +224,8 @@ export const repairSchema = z.object({
   reveal: revealSchema.optional(),
   /** open faults that were left out when it was made: it is made anew when they are treated, moved or removed */
   leftOut: z.array(idSchema).max(2_000).optional(),
+  /** what it covers where that is not what its faults cover */
+  cover: shapesSchema.optional(),
   /** what is taken from the fault's cover where the repair treats only a portion of it */
   portion: shapesSchema.optional(),
 });

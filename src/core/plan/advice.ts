@@ -1,10 +1,11 @@
 import { kindFacts, type FaultKind } from '../faults/kinds.ts';
 import { distanceTransform } from '../mask/distance.ts';
-import { coverBounds, rasterise, type Shape } from '../mask/shapes.ts';
+import { acrossOf, coverBounds, rasterise, type Shape } from '../mask/shapes.ts';
 import { growWithin, isEmpty, type Raster } from '../raster/raster.ts';
 import { crop } from '../raster/raster.ts';
 import { blur } from '../raster/planes.ts';
 import { lumaPlane } from '../raster/luma.ts';
+import { lostAlong } from '../repair/lift/along-line.ts';
 import { THIN_DEPTH } from '../repair/fill/settings.ts';
 
 /** What is measured on a fault's surroundings. */
@@ -33,11 +34,15 @@ export interface Advice {
   reach: number;
   /** into how many portions a large one is best divided */
   portions: number;
+  /** what of a fault that is lifted cannot be read any more and is filled */
+  lost?: Shape[];
   reason: string;
 }
 
 /** Levels per px from which on a slope counts as a strong edge. */
 const STRONG = 22;
+/** px by which the cover of what is gone along a line exceeds it. */
+const LOST_MARGIN = 1;
 /** px across up to which lettering is made of strokes, which are covered tightly. */
 const STROKE = 40;
 /** px around a fault that are looked at. */
@@ -90,12 +95,33 @@ export function surroundingsOf(picture: Raster, shapes: readonly Shape[], across
   };
 }
 
+/** How sure a band along a line has to be for it to be lifted. */
+const BAND_SURE = 2;
+
+/** Proposes how a fault is treated, from the pixels around it. */
+export function advise(picture: Raster, kind: FaultKind, shapes: Shape[], across: number): Advice {
+  const usual = adviseCover(kind, surroundingsOf(picture, shapes, across));
+  const band = kindFacts(kind).banded ? lostAlong(picture, shapes) : null;
+  if (!band || band.certainty < BAND_SURE) return usual;
+  const lost = band.lost.reduce((most, s) => Math.max(most, acrossOf(s)), 0);
+  const gone = lost ? `, ${px(lost)} of it gone: lift the band, fill what is gone` : ': lift it';
+  return {
+    ...usual,
+    method: 'lift',
+    margin: LOST_MARGIN,
+    feather: 0,
+    strength: 1,
+    ...(lost && { lost: band.lost }),
+    reason: `A band that lets the picture through${gone}.`,
+  };
+}
+
 const px = (v: number) => `${Math.round(v)} px`;
 
 /**
  * Proposes margin, feather, strength, reach and portions for a fault. All rules are common practice: the cover of a spot is 1.2
- * to 1.5 times the spot; strands want a hard edge; beside a strong edge a soft cover would smear the other side in; lines on
- * smooth tone are weakened to 60 to 80 %, since a trace of them looks truer than none; large objects are filled in portions.
+ * to 1.5 times the spot; strands want a hard edge; beside a strong edge a soft cover would smear the other side in; large objects are
+ * filled in portions; what lets the picture through is lifted.
  */
 export function adviseCover(kind: FaultKind, s: Surroundings): Advice {
   if (kindFacts(kind).lifted) {
@@ -133,7 +159,5 @@ export function adviseCover(kind: FaultKind, s: Surroundings): Advice {
   } else reasons.push(`${px(s.across)} across, detail around: donors within ${px(reach)}`);
   const portions = s.across > LARGE ? Math.min(6, Math.ceil(s.across / LARGE)) : 1;
   if (portions > 1) reasons.push(`large: best in ${portions} portions`);
-  const strength = kindFacts(kind).weakened && s.texture < 2.5 && s.uneven < 10 && s.across > 6 ? 0.8 : 1;
-  if (strength < 1) reasons.push('80 % strength, since smooth tone with no trace looks false');
-  return { method: 'fill', margin, feather, strength, reach, portions, reason: `${reasons.join('; ')}.` };
+  return { method: 'fill', margin, feather, strength: 1, reach, portions, reason: `${reasons.join('; ')}.` };
 }

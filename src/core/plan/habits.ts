@@ -21,7 +21,7 @@ export function withHabit(advice: Advice, habit: KindDefaults | undefined, kind:
   if (!habit) return advice;
   const margin = Math.max(0, advice.margin + habit.margin);
   const feather = Math.max(0, advice.feather + habit.feather);
-  const strength = (kindFacts(kind).whole ? null : habit.strength) ?? advice.strength;
+  const strength = (kindFacts(kind).byDegrees ? habit.strength : null) ?? advice.strength;
   const said = [
     margin !== advice.margin && `margin ${signed(margin - advice.margin)}`,
     feather !== advice.feather && `feather ${signed(feather - advice.feather)}`,

@@ -123,12 +123,12 @@ describe('advice', () => {
     expect(adviseCover('speck', across).feather).toBeLessThanOrEqual(1);
   });
 
-  test('thin: hard edge; large: portions; lines on smooth tone: 80 % strength (all common practice)', () => {
+  test('thin: hard edge; large: portions; always at full strength, or a ghost is left (all common practice)', () => {
     const base = { edge: Infinity, crossed: false, uneven: 2, texture: 1 };
     expect(adviseCover('strand', { ...base, across: 5 })).toMatchObject({ margin: 1, feather: 0, strength: 1 });
     expect(adviseCover('object', { ...base, across: 700 }).portions).toBe(3);
     expect(adviseCover('object', { ...base, across: 100 }).portions).toBe(1);
-    expect(adviseCover('crease', { ...base, across: 9 }).strength).toBe(0.8);
-    expect(adviseCover('crease', { ...base, across: 9, texture: 6 }).strength).toBe(1);
+    expect(adviseCover('crease', { ...base, across: 9 }).strength).toBe(1);
+    expect(adviseCover('stain', { ...base, across: 90 })).toMatchObject({ method: 'lift', strength: 1 });
   });
 });

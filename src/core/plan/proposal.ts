@@ -85,8 +85,9 @@ export function proposeByHand(
   const flow = busy ? 0.2 : 0.7;
   const passes = Math.ceil(Math.log(0.05) / Math.log(1 - flow));
   const feather = s.crossed ? 1 : Math.min(24, Math.max(2, Math.round(s.across * 0.06)));
-  const strength = line && s.texture < 2.5 && s.uneven < 10 && s.across > 6 ? 0.7 : 1;
   const [method, why] = methodFor(s, { line, near, twin, donorPolicy });
+  // Of a line in skin a trace looks truer than none.
+  const strength = method === 'blend' && line && s.texture < 2.5 && s.uneven < 10 && s.across > 6 ? 0.7 : 1;
   const parts = [`${px(s.across)} across, ${why}`];
   if (busy) parts.push(`fine detail of ${s.texture.toFixed(0)} levels: 20 % flow in ${passes} passes`);
   if (strength < 1) parts.push('70 % strength, since smooth tone with no trace looks false');

@@ -27,6 +27,7 @@ export function newFault(
   const advice = settled && {
     reason: settled.reason,
     ...(settled.method !== 'fill' && { method: settled.method }),
+    ...(settled.lost && { lost: settled.lost }),
     strength: settled.strength,
     portions: settled.portions,
     margin: proposed.margin,

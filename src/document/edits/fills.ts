@@ -55,6 +55,8 @@ export function refusedByPolicy(policy: Policy, faults: Array<{ number?: number;
 interface Portion {
   take: Shape[];
   rest: Shape[];
+  /** what is covered in place of the fault's own cover */
+  only?: Shape[];
 }
 
 /** px beyond every picture. */
@@ -142,11 +144,12 @@ export function planFill(
   policy: Policy,
   count = 3,
   portion?: Portion,
+  name: () => string = newId,
 ): PlannedEdit & { repairId: string; tryIds: string[] } {
   const field = fieldOf(document, source);
   const faults = chosenFaults(document, request.faultIds);
   refusedByPolicy(policy, faults);
-  const cover = [...faults.flatMap((f) => f.shapes), ...(portion?.take ?? [])];
+  const cover = portion?.only ?? [...faults.flatMap((f) => f.shapes), ...(portion?.take ?? [])];
   const margin = Math.max(...faults.map((f) => f.margin));
   const feather = Math.max(...faults.map((f) => f.feather));
   const covers = portion ? [cover] : faults.map((f) => f.shapes);
@@ -169,7 +172,7 @@ export function planFill(
   const leftOut = others.ids.length ? others.ids : undefined;
 
   const round = existing ? Math.floor(existing.tries.length / 3) : 0;
-  const repairId = existing?.id ?? newId();
+  const repairId = existing?.id ?? name();
   const tries: Try[] = styles.slice(0, count).map((style, n) => {
     const spec: FillSpec = {
       method: 'fill',
@@ -189,7 +192,7 @@ export function planFill(
       seed: seedFrom(`${repairId}/${round}/${n}`),
       ...(canvas && { canvas }),
     };
-    return { id: newId(), spec };
+    return { id: name(), spec };
   });
   const changes: Change[] = [];
   if (existing) {
@@ -205,7 +208,7 @@ export function planFill(
       },
     });
   } else {
-    const layer = layerFor(document, request.layerId, faults, changes);
+    const layer = layerFor(document, request.layerId, faults, changes, name);
     const repair = newRepair(document, {
       id: repairId,
       layerId: layer.id,
@@ -213,7 +216,7 @@ export function planFill(
       tries,
       chosen: tries[0].id,
       strength: Math.max(...faults.map((f) => f.advice?.strength ?? 1)),
-      ...(portion && { portion: portion.take }),
+      ...(portion && (portion.only ? { cover: portion.only } : { portion: portion.take })),
       leftOut,
     });
     changes.push({ kind: 'repair', id: repair.id, before: null, after: repair }, ...nowTreated(faults));

@@ -23,7 +23,7 @@ export function planRemoval(document: PictureDocument, repairs: Repair[]): Chang
 /** The same repair over the present covers of its faults. */
 export function withCover(repair: Repair, faults: Fault[]): Repair {
   const own = faults.filter((f) => repair.faultIds.includes(f.id));
-  if (!own.length) return repair;
+  if (!own.length || repair.cover) return repair;
   const cover = own.flatMap((f) => f.shapes);
   const margin = Math.max(...own.map((f) => f.margin));
   const feather = Math.max(...own.map((f) => f.feather));

@@ -27,7 +27,7 @@ function planLift(
   { faultIds, layerId }: { faultIds: string[]; layerId: string | null },
   source: Size,
   name: () => string = newId,
-): PlannedEdit & { repairId: string } {
+): PlannedEdit & { repairIds: string[] } {
   const faults = chosenFaults(document, faultIds);
   const cover = faults.flatMap((f) => f.shapes);
   const reach = grow(coverWithin(cover, 0, 0, fieldOf(document, source)), LIFT_REACH);
@@ -46,13 +46,30 @@ function planLift(
     ...(ids.length && { leftOut: ids }),
   });
   changes.push({ kind: 'repair', id: repair.id, before: null, after: repair }, ...nowTreated(faults));
-  return { label: `Lift ${namesOf(faults)}`, changes, repairId: repair.id };
+  const repairIds = [repair.id];
+  // What cannot be read any more is filled over the rest, from what lies beside it as it is then.
+  const grown = { ...document, repairs: [...document.repairs, repair], layers: [...document.layers] };
+  if (!grown.layers.includes(layer)) grown.layers.push(layer);
+  for (const { id, advice } of faults) {
+    if (!advice?.lost?.length) continue;
+    const request = { ...fillRequestSchema.parse({ faultIds: [id] }), layerId: layer.id };
+    const part = planFill(grown, request, source, 'creative', 1, { take: [], rest: [], only: advice.lost }, name);
+    repairIds.push(part.repairId);
+    changes.push(...part.changes.filter((c) => c.kind === 'repair'));
+  }
+  return { label: `Lift ${namesOf(faults)}`, changes, repairIds };
 }
 
 /** Works out the lift of a fault, where the job's policy lets it go. @throws Refused */
 function lifted(document: PictureDocument, fault: Fault, source: Size, policy: Policy) {
   refusedByPolicy(policy, [fault]);
   return planLift(document, { faultIds: [fault.id], layerId: null }, source);
+}
+
+/** Works out the fill of a fault with its proposed try. @throws Refused */
+function filled(document: PictureDocument, id: string, source: Size, policy: Policy) {
+  const fill = planFill(document, fillRequestSchema.parse({ faultIds: [id] }), source, policy, 1);
+  return { ...fill, repairIds: [fill.repairId] };
 }
 
 /** Takes off what lies over the picture at some faults. */
@@ -75,11 +92,8 @@ export function planTreatments(
   for (const id of faultIds) {
     const fault = document.faults.find((f) => f.id === id);
     if (fault?.state !== 'open') continue;
-    const one =
-      methodOf(fault) === 'lift'
-        ? lifted(grown, fault, source, policy)
-        : planFill(grown, fillRequestSchema.parse({ faultIds: [id] }), source, policy, 1);
-    repairIds.push(one.repairId);
+    const one = methodOf(fault) === 'lift' ? lifted(grown, fault, source, policy) : filled(grown, id, source, policy);
+    repairIds.push(...one.repairIds);
     for (const change of one.changes) {
       if (change.kind === 'layer') grown.layers.push(change.after as Layer);
       if (change.kind === 'repair') {

@@ -138,7 +138,8 @@ export class Editing {
       const part = marks
         .slice(n, n + ADVISED_AT_ONCE)
         .map(({ kind, shapes }) => ({ kind, shapes: picture.onCanvas(shapes) }));
-      out.push(...(await this.pictures.pool.run('advise', { raster: picture.composite, marks: part })).advice);
+      const { advice } = await this.pictures.pool.run('advise', { raster: picture.composite, marks: part });
+      out.push(...advice.map((a) => (a.lost ? { ...a, lost: picture.offCanvas(a.lost) } : a)));
     }
     return out;
   }

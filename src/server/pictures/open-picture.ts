@@ -129,6 +129,12 @@ export class OpenPicture implements Sized {
     return x || y ? shiftShapes(shapes, -x, -y) : [...shapes];
   }
 
+  /** Shapes in px of the canvas, where they lie in the base. */
+  offCanvas(shapes: readonly Shape[]): Shape[] {
+    const { x, y } = this.view.box;
+    return x || y ? shiftShapes(shapes, x, y) : [...shapes];
+  }
+
   /** Takes over what an edit changed, once it is on disk. */
   edited(operations: readonly Operation[], revision: number, steps: OpenPicture['steps']): void {
     this.document = applyOperations(this.document, operations);

@@ -2,16 +2,16 @@
 const ASIDE = 3;
 
 /**
- * The closed path with the highest sum of scores, a score for each row and offset from −reach to reach.
+ * The path with the highest sum of scores, closed unless it is said to be open; a score for each row and offset from −reach to reach.
  * @param costs of running aside by 1 px (squared), and of each px away from 0
  * @returns the offset at each row.
- * Source: dynamic programming over a band that closes on itself (common practice).
+ * Source: dynamic programming, twice where the band closes on itself (common practice).
  */
 export function bestPath(
   scores: Float32Array,
   rows: number,
   reach: number,
-  { bent, away }: { bent: number; away: number },
+  { bent, away, open = false }: { bent: number; away: number; open?: boolean },
 ): Int16Array {
   const columns = 2 * reach + 1;
   const run = (scores: Float32Array, start: number | null): Int16Array => {
@@ -43,6 +43,7 @@ export function bestPath(
     }
     return path;
   };
+  if (open) return run(scores, null);
   // Once without a fixed start, to learn where half-way round the path surely passes; then from there round.
   const half = rows >> 1;
   const turned = new Float32Array(scores.length);

@@ -76,6 +76,45 @@ export function contourThrough(px: Float64Array, py: Float64Array, sign: 1 | -1)
   return { count, x, y, nx, ny, sign };
 }
 
+/** An open line through points, as a contour whose normals lead to one side of it. */
+export function lineThrough(points: ReadonlyArray<readonly [number, number]>): Contour {
+  const along: Array<readonly [number, number]> = [];
+  let over = 0;
+  for (let n = 1; n < points.length; n++) {
+    const [[ax, ay], [bx, by]] = [points[n - 1], points[n]];
+    const span = Math.hypot(bx - ax, by - ay);
+    for (; over < span; over += STEP) along.push([ax + ((bx - ax) * over) / span, ay + ((by - ay) * over) / span]);
+    over -= span;
+  }
+  const count = along.length;
+  // Evened as its ends go on straight.
+  const even = (of: 0 | 1) => {
+    const reach = 3;
+    const at = (i: number) =>
+      i < 0
+        ? 2 * along[0][of] - along[Math.min(count - 1, -i)][of]
+        : i >= count
+          ? 2 * along[count - 1][of] - along[Math.max(0, 2 * count - 2 - i)][of]
+          : along[i][of];
+    return Float64Array.from({ length: count }, (_, i) => {
+      let sum = 0;
+      for (let k = -reach; k <= reach; k++) sum += at(i + k) * (reach + 1 - Math.abs(k));
+      return sum / (reach + 1) ** 2;
+    });
+  };
+  const [x, y] = [even(0), even(1)];
+  const nx = new Float64Array(count);
+  const ny = new Float64Array(count);
+  for (let i = 0; i < count; i++) {
+    const [p, q] = [Math.max(0, i - 3), Math.min(count - 1, i + 3)];
+    const [dx, dy] = [x[q] - x[p], y[q] - y[p]];
+    const span = Math.hypot(dx, dy) || 1;
+    nx[i] = -dy / span;
+    ny[i] = dx / span;
+  }
+  return { count, x, y, nx, ny, sign: 1 };
+}
+
 /** The lines around an area, and around its holes, longest first. */
 export function contoursOf(whole: Uint8Array, wide: number, high: number): Contour[] {
   const out: Contour[] = [];

@@ -168,6 +168,9 @@ function overlaid(sectors: readonly Sector[], own: Model | null): Model | null {
   };
 }
 
+/** The colour that is laid over, where tones differ enough to tell; null elsewhere. */
+export const fitOverlay = (sectors: readonly Sector[]): Model | null => overlaid(sectors, gainAndOffset(sectors));
+
 /** Size of what a model leaves unexplained in sectors: median over them, levels. */
 export function residualOf(model: Model, sectors: readonly Sector[]): number {
   const list = sectors.map((s) => {

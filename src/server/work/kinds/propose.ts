@@ -1,6 +1,6 @@
 import type { FaultKind } from '../../../core/faults/kinds.ts';
 import type { Point, Shape } from '../../../core/mask/shapes.ts';
-import { adviseCover, surroundingsOf, type Advice } from '../../../core/plan/advice.ts';
+import { advise as adviseFor, type Advice } from '../../../core/plan/advice.ts';
 import { measureFault } from '../../../core/plan/cover.ts';
 import { propose as proposalFor, type DonorPolicy, type Proposal } from '../../../core/plan/proposal.ts';
 import { crop, type Raster } from '../../../core/raster/raster.ts';
@@ -17,7 +17,7 @@ export const advise: Work<Marks, { advice: Advice[] }> = {
   run: ({ raster, marks }) => ({
     advice: marks.map(({ kind, shapes }) => {
       const { width } = measureFault(shapes, raster);
-      return adviseCover(kind, surroundingsOf(raster, shapes, width));
+      return adviseFor(raster, kind, shapes, width);
     }),
   }),
 };
