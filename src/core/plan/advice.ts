@@ -42,7 +42,7 @@ export interface Advice {
 /** Levels per px from which on a slope counts as a strong edge. */
 const STRONG = 22;
 /** px by which the cover of what is gone along a line exceeds it. */
-const LOST_MARGIN = 1;
+const LOST_MARGIN = 2;
 /** px across up to which lettering is made of strokes, which are covered tightly. */
 const STROKE = 40;
 /** px around a fault that are looked at. */

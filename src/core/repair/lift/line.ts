@@ -1,8 +1,8 @@
 import { median, quantile } from '../../raster/luma.ts';
-import { bestPath } from './best-path.ts';
+import { alignLine, BESIDE } from './align-line.ts';
 import { lineThrough, STEP, type Contour } from './contour.ts';
 import { fitOverlay, medianIn, type Model, type Sector } from './model.ts';
-import { COLUMNS, REACH, unwrap, type Known, type Unwrapped } from './unwrapped.ts';
+import { COLUMNS, REACH, type Known, type Unwrapped } from './unwrapped.ts';
 
 /** What lies along a line: what it does at each px across, and where nothing can be read any more. */
 export interface LinedStain {
@@ -18,12 +18,8 @@ export interface LinedStain {
   certainty: number;
 }
 
-/** px along the line that are taken together, and beside the band that it is compared with. */
+/** px along the line that are taken together. */
 const ALONG = 12;
-const BESIDE = 12;
-/** px by which the line is moved at most to lie where it is seen. */
-const NEAR = 9;
-const ROUNDS = 3;
 /** px across of the widest band beside the line itself. */
 const WIDEST = 46;
 /** Levels by which a column has to depart, in deviations of those that do not; and at least. */
@@ -33,65 +29,6 @@ const LEAST = 1.2;
 const LEGIBLE = 0.45;
 /** Levels by which both sides of a line differ where what is between cannot be told. */
 const UNLIKE = 14;
-
-/** Luma of each pixel of a band beside the mean of both sides of its row. */
-function departureOf(band: Unwrapped, inner: number): Float32Array {
-  const { rows, planes } = band;
-  const out = new Float32Array(rows * COLUMNS).fill(NaN);
-  const luma = (i: number) => planes.reduce((s, p) => s + p[i], 0) / planes.length;
-  for (let row = 0; row < rows; row++) {
-    const side = (left: number) => {
-      let [sum, n] = [0, 0];
-      for (let k = left; k < left + BESIDE; k++) {
-        const v = luma(row * COLUMNS + k);
-        if (v !== v) continue;
-        sum += v;
-        n++;
-      }
-      return n ? sum / n : NaN;
-    };
-    const [a, b] = [side(REACH - inner - BESIDE), side(REACH + inner + 1)];
-    const usual = a !== a ? b : b !== b ? a : (a + b) / 2;
-    for (let k = 0; k < COLUMNS; k++) out[row * COLUMNS + k] = luma(row * COLUMNS + k) - usual;
-  }
-  return out;
-}
-
-/** Median of a plane at each column. */
-function columnsOf(plane: Float32Array, rows: number): Float32Array {
-  return Float32Array.from({ length: COLUMNS }, (_, k) => {
-    const list: number[] = [];
-    for (let row = 0; row < rows; row++)
-      if (plane[row * COLUMNS + k] === plane[row * COLUMNS + k]) list.push(plane[row * COLUMNS + k]);
-    return list.length ? quantile(list, 0.5) : 0;
-  });
-}
-
-/** Moves a line so that what departs goes across it everywhere as it usually does. */
-function aligned(known: Known, line: Contour): { line: Contour; band: Unwrapped; profile: Float32Array } {
-  let own = line;
-  for (let round = 0; ; round++) {
-    const band = unwrap(known, own);
-    const plane = departureOf(band, WIDEST);
-    const profile = columnsOf(plane, band.rows);
-    if (round === ROUNDS) return { line: own, band, profile };
-    const columns = 2 * NEAR + 1;
-    const scores = new Float32Array(band.rows * columns);
-    const reach = 16;
-    for (let row = 0; row < band.rows; row++)
-      for (let k = 0; k < columns; k++) {
-        let sum = 0;
-        for (let d = -reach; d <= reach; d++) {
-          const v = plane[row * COLUMNS + REACH + d + k - NEAR];
-          sum -= v === v ? Math.min(1, Math.abs(v - profile[REACH + d]) / 60) : 0.7;
-        }
-        scores[row * columns + k] = sum;
-      }
-    const path = bestPath(scores, band.rows, NEAR, { bent: 0.25, away: 0, open: true });
-    const { x, y, nx, ny } = own;
-    own = lineThrough(Array.from(path, (by, i): [number, number] => [x[i] + nx[i] * by, y[i] + ny[i] * by]));
-  }
-}
 
 /** First and last column in which the profile departs; null where it nowhere does. */
 function extentOf(profile: Float32Array): { from: number; to: number } | null {
@@ -126,24 +63,51 @@ function sectorsAt(band: Unwrapped, k: number, from: number, to: number): Sector
   return out;
 }
 
-/**
- * Measures what lies along a line, such as the band of a crease: at each px across, a colour that is laid over by some share, from what
- * the picture is like on both sides all along it. Null where nothing is seen or too little is known.
- */
-export function measureLine(known: Known, points: ReadonlyArray<readonly [number, number]>): LinedStain | null {
-  const drawn = lineThrough(points);
-  if (drawn.count < 3 * ALONG) return null;
-  const { line, band, profile } = aligned(known, drawn);
+/** Levels by which what a stain does changes from one px to the next where a line that lies a little aside would leave a trace. */
+const STEEP = 20;
+
+/** What is lost, with the columns beside it where the stain changes so fast that it cannot be taken off cleanly; their models go. */
+function withSteep(
+  models: Array<Model | null>,
+  from: number,
+  to: number,
+  lost: LinedStain['lost'],
+  tone: number,
+): LinedStain['lost'] {
+  if (!lost) return null;
+  const effect = (k: number) => {
+    const m = models[k];
+    return m ? (m.gain[0] - 1) * tone + m.offset[0] : NaN;
+  };
+  const out = { ...lost };
+  // Towards the lost part what is beside it is steeper than farther out, up to its blur.
+  while (out.from > from && !(Math.abs(effect(out.from - 1) - effect(out.from - 2)) < STEEP)) out.from--;
+  while (out.to < to && !(Math.abs(effect(out.to + 1) - effect(out.to + 2)) < STEEP)) out.to++;
+  for (let k = out.from; k <= out.to; k++) models[k] = null;
+  return out;
+}
+
+/** What each column does, whether it lets anything through or not. */
+interface Fits extends Omit<LinedStain, 'line'> {
+  /** what a place of some tone shows at each column; null where nothing was measured */
+  shows: Array<Model | null>;
+}
+
+/** Measures each column of a band. */
+function fitColumns(band: Unwrapped, profile: Float32Array): Fits | null {
   const extent = extentOf(profile);
   if (!extent) return null;
   const { from, to } = extent;
   const models: Array<Model | null> = new Array<Model | null>(COLUMNS).fill(null);
+  const shows = models.slice();
   let [size, left] = [0, 0];
+  const tone = median(sectorsAt(band, from, from, to).map((s) => s.outside[0]));
   let lost: LinedStain['lost'] = null;
   const lose = (k: number) => (lost = { from: lost?.from ?? k, to: k });
   for (let k = from; k <= to; k++) {
     const sectors = sectorsAt(band, k, from, to);
     const model = sectors.length >= 8 ? fitOverlay(sectors) : null;
+    shows[k] = model ?? evenlyCovered(sectors);
     // What is as light or dark everywhere lets nothing through.
     if (!model || model.gain[0] < LEGIBLE) {
       if (Math.abs(profile[k]) > 4 * LEAST) lose(k);
@@ -154,6 +118,30 @@ export function measureLine(known: Known, points: ReadonlyArray<readonly [number
     left += median(residuals);
     size += median(sectors.map((s) => Math.abs(s.inside[0] - s.outside[0])));
   }
+  lost = withSteep(models, from, to, lost, tone);
   const columns = models.filter((m) => m).length;
-  return { line, models, from, to, lost, certainty: columns ? size / Math.max(columns, left) : 0 };
+  return { models, shows, from, to, lost, certainty: columns ? size / Math.max(columns, left) : 0 };
+}
+
+/** A colour that is the same everywhere. */
+function evenlyCovered(sectors: readonly Sector[]): Model | null {
+  if (!sectors.length) return null;
+  const offset = sectors[0].inside.map((_, c) => median(sectors.map((s) => s.inside[c])));
+  return { gain: offset.map(() => 0), offset };
+}
+
+/**
+ * Measures what lies along a line, such as the band of a crease: at each px across, a colour that is laid over by some share, from what
+ * the picture is like on both sides all along it. Null where nothing is seen or too little is known.
+ */
+export function measureLine(known: Known, points: ReadonlyArray<readonly [number, number]>): LinedStain | null {
+  const drawn = lineThrough(points);
+  if (drawn.count < 3 * ALONG) return null;
+  const rough = alignLine(known, drawn, WIDEST);
+  const first = fitColumns(rough.band, rough.profile);
+  if (!first) return null;
+  // What it does depends on the tone it lies on: with that known the line is followed where it is hardly seen, too.
+  const { line, band, profile } = alignLine(known, rough.line, WIDEST, first.shows);
+  const fits = fitColumns(band, profile);
+  return fits && { ...fits, line };
 }
