@@ -5,6 +5,8 @@ import { growWithin, isEmpty, type Raster } from '../raster/raster.ts';
 import { crop } from '../raster/raster.ts';
 import { blur } from '../raster/planes.ts';
 import { lumaPlane } from '../raster/luma.ts';
+import { measureEnds } from './fit-cover.ts';
+import { CLEAR_SPREAD, MOST_SPREAD } from './reach.ts';
 import { lostAlong } from '../repair/lift/along-line.ts';
 import { THIN_DEPTH } from '../repair/fill/settings.ts';
 
@@ -98,9 +100,30 @@ export function surroundingsOf(picture: Raster, shapes: readonly Shape[], across
 /** How sure a band along a line has to be for it to be lifted. */
 const BAND_SURE = 2;
 
+/** Largest margin that is proposed, px. */
+const WIDEST = 60;
+/** px by which more is proposed than is usual where what is around scatters. */
+const SCATTERED = 6;
+/** px that a soft edge has to run on for it to be spoken of. */
+const SOFT = 4;
+
+/** What is proposed for a cover, with the margin that reaches to where the fault really ends. */
+function fitted(usual: Advice, picture: Raster, shapes: readonly Shape[]): Advice {
+  if (usual.method === 'lift') return usual;
+  const ends = measureEnds(picture, shapes);
+  if (!ends || ends.spread > MOST_SPREAD) return usual;
+  const reach = Math.round(ends.reach);
+  const margin =
+    ends.spread < CLEAR_SPREAD
+      ? Math.min(WIDEST, Math.max(1, reach))
+      : Math.min(usual.margin + SCATTERED, Math.max(usual.margin, reach));
+  const runs = reach >= SOFT ? ` Its edge runs on ${px(reach)}: margin ${margin}.` : '';
+  return { ...usual, margin, reason: `${usual.reason}${runs}` };
+}
+
 /** Proposes how a fault is treated, from the pixels around it. */
 export function advise(picture: Raster, kind: FaultKind, shapes: Shape[], across: number): Advice {
-  const usual = adviseCover(kind, surroundingsOf(picture, shapes, across));
+  const usual = fitted(adviseCover(kind, surroundingsOf(picture, shapes, across)), picture, shapes);
   const band = kindFacts(kind).banded ? lostAlong(picture, shapes) : null;
   if (!band || band.certainty < BAND_SURE) return usual;
   const lost = band.lost.reduce((most, s) => Math.max(most, acrossOf(s)), 0);

@@ -1,0 +1,60 @@
+import { distanceTransform } from '../mask/distance.ts';
+import { boundsWithin, rasterise, shiftPoints, type Shape } from '../mask/shapes.ts';
+import { toFloat4 } from '../raster/planes.ts';
+import { colourChannels, crop, growWithin, isEmpty, type Raster } from '../raster/raster.ts';
+import { contoursOf, lineThrough, type Contour } from '../repair/lift/contour.ts';
+import { REACH, type Known } from '../repair/lift/unwrapped.ts';
+import { edgesAlong, endsOf, type Ends } from './reach.ts';
+
+/** A line and its other side: contours along both edges of a strand, their normals outwards. */
+function sidesOf(points: ReadonlyArray<readonly [number, number]>, half: number): Contour[] {
+  const line = lineThrough(points);
+  if (line.count < 4) return [];
+  return [1, -1].map((side) => ({
+    ...line,
+    x: line.x.map((v, i) => v + side * half * line.nx[i]),
+    y: line.y.map((v, i) => v + side * half * line.ny[i]),
+    nx: line.nx.map((v) => side * v),
+    ny: line.ny.map((v) => side * v),
+  }));
+}
+
+/** Deepest place of a mask, px. */
+const depthIn = (mask: Uint8Array, width: number, height: number): number =>
+  distanceTransform(mask, width, height, 'outside').reduce((a, b) => Math.max(a, b), 0);
+
+/** Radius in px below which a place is a spot, measured around its middle. */
+const SPOT = 7;
+
+/**
+ * Measures where a fault ends beside its mark, from the pixels around it: each strand along both its sides, areas along their outlines.
+ * @param avoid other faults, which say nothing of it
+ * @returns null where nothing stands out, or the mark is too small to tell
+ */
+export function measureEnds(picture: Raster, shapes: readonly Shape[], avoid: readonly Shape[] = []): Ends | null {
+  const box = boundsWithin(shapes, { x: 0, y: 0, width: picture.width, height: picture.height });
+  if (isEmpty(box)) return null;
+  const frame = growWithin(box, REACH, picture.width, picture.height);
+  const part = crop(picture, frame);
+  const unknown = avoid.length ? rasterise(avoid, frame).data : new Uint8Array(frame.width * frame.height);
+  const known: Known = {
+    image: toFloat4(part),
+    width: frame.width,
+    height: frame.height,
+    channels: colourChannels(part.channels),
+    unknown,
+  };
+  const strands = shapes.filter((s) => s.kind === 'strand' && s.op === 'add');
+  if (strands.length && strands.length === shapes.length) {
+    const sides = strands.flatMap((s) =>
+      s.kind === 'strand' ? sidesOf(shiftPoints(s.points, -frame.x, -frame.y), s.size / 2) : [],
+    );
+    const across = Math.max(...strands.map((s) => (s.kind === 'strand' ? s.size : 0)));
+    return sides.length ? endsOf(edgesAlong(known, sides, Math.max(1, Math.round(across / 2)))) : null;
+  }
+  const mask = rasterise(shapes, frame).data.map((v) => (v ? 1 : 0));
+  const depth = depthIn(mask, frame.width, frame.height);
+  if (depth < SPOT) return null;
+  const contours = contoursOf(mask, frame.width, frame.height);
+  return contours.length ? endsOf(edgesAlong(known, contours, Math.max(2, Math.round(0.7 * depth)))) : null;
+}

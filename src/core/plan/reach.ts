@@ -1,0 +1,196 @@
+import { quantile } from '../raster/luma.ts';
+import { COLUMNS, REACH, unwrap, type Known } from '../repair/lift/unwrapped.ts';
+import type { Contour } from '../repair/lift/contour.ts';
+
+/** Where a fault really ends, beside where it was marked. */
+export interface Ends {
+  /** px outwards from the marked edge to where nothing of it is seen any more */
+  reach: number;
+  /** px by which its edge is blurred, standard deviation */
+  blur: number;
+  /** how much what is around scatters, as a share of how far the fault stands out of it */
+  spread: number;
+}
+
+/** px along an edge that are taken together. */
+const SECTOR = 40;
+/** px from the edge at which what is around is read, tried one after the other; and px over which. */
+const AROUND = [12, 20, 30, 44, 62, 84];
+const OVER = 8;
+/** Shares between which an edge tells its blur, and deviations after which 2 % is left of it (of a blurred step). */
+const LOW = 0.08;
+const HIGH = 0.92;
+const GONE = 2.05;
+/** Spread beyond which nothing is sure. */
+export const MOST_SPREAD = 0.35;
+/** Spread up to which the reach is found to 2 px (`npm run bench:fit`). */
+export const CLEAR_SPREAD = 0.15;
+/** Stretches of one contour that are looked at, at most. */
+const MOST = 40;
+/** How far something of another colour has to depart to belong to the fault: a share of its contrast, and of what departs farther off. */
+const RIM = 0.35;
+const RIM_CLEAR = 3;
+/** Levels by which a stretch has to stand out for it to say anything. */
+const LEAST = 4;
+
+/** Median of a plane over rows and columns; NaN where less than a quarter is known. */
+function middle(plane: Float32Array, from: number, to: number, left: number, right: number): number {
+  const list: number[] = [];
+  const end = Math.min(COLUMNS, right);
+  for (let row = from; row < to; row++)
+    for (let k = row * COLUMNS + Math.max(0, left); k < row * COLUMNS + end; k++) {
+      const v = plane[k];
+      if (v === v) list.push(v);
+    }
+  return 4 * list.length >= (to - from) * (right - left) && list.length ? quantile(list, 0.5) : NaN;
+}
+
+/** One stretch of an edge: how much of the fault each px outwards shows, how far it stands out, and how much its surroundings scatter. */
+interface Stretch {
+  /** share by px from −inside to +outside, NaN where unknown */
+  share: Float32Array;
+  /** size of all that departs from what is around at each px, as a share of how far the fault stands out */
+  apart: Float32Array;
+  contrast: number;
+  spread: number;
+}
+
+/** How an edge looks along a contour, stretch by stretch. */
+export interface Edges {
+  bands: Array<{ rows: number; planes: Float32Array[] }>;
+  /** px inside the marked edge at which the fault is surely itself */
+  core: number;
+}
+
+/** Inverse of the normal distribution. Source: Acklam's rational approximation, from memory; its middle part alone, for 0.02 … 0.98. */
+export function probit(p: number): number {
+  const a = [
+    -39.6968302866538, 220.946098424521, -275.928510446969, 138.357751867269, -30.6647980661472, 2.50662827745924,
+  ];
+  const b = [-54.4760987982241, 161.585836858041, -155.698979859887, 66.8013118877197, -13.2806815528857];
+  const q = p - 0.5;
+  const r = q * q;
+  const above = a.reduce((s, v) => s * r + v, 0) * q;
+  return above / (b.reduce((s, v) => s * r + v, 0) * r + 1);
+}
+
+/** Stretches of an edge with what is around read `at` px outside. */
+function stretchesAt({ bands, core }: Edges, at: number): Stretch[] {
+  const out: Stretch[] = [];
+  for (const { rows, planes } of bands) {
+    const step = Math.max(4, Math.min(SECTOR / 2, rows));
+    const every = Math.max(1, Math.ceil(rows / step / MOST));
+    for (let from = 0; from + step <= rows; from += every * step) {
+      const to = from + step;
+      const around = planes.map((p) => middle(p, from, to, REACH + at, REACH + at + OVER));
+      const inside = planes.map((p) => middle(p, from, to, REACH - core - 1, REACH - core + 1));
+      if (around.some(Number.isNaN) || inside.some(Number.isNaN)) continue;
+      const change = inside.map((v, c) => v - around[c]);
+      const size = change.reduce((s, v) => s + v * v, 0);
+      const contrast = Math.sqrt(size / planes.length);
+      if (contrast < LEAST) continue;
+      const share = new Float32Array(core + at + OVER);
+      const apart = new Float32Array(core + at + OVER);
+      for (let d = -core; d < at + OVER; d++) {
+        let [along, square] = [0, 0];
+        planes.forEach((p, c) => {
+          const by = middle(p, from, to, REACH + d, REACH + d + 1) - around[c];
+          along += by * change[c];
+          square += by * by;
+        });
+        share[d + core] = along / size;
+        apart[d + core] = Math.sqrt(square / size);
+      }
+      const off: number[] = [];
+      for (let row = from; row < to; row++)
+        for (let k = REACH + at; k < REACH + at + OVER; k += 2) {
+          let along = 0;
+          planes.forEach((p, c) => (along += (p[row * COLUMNS + k] - around[c]) * change[c]));
+          if (along === along) off.push(Math.abs(along / size));
+        }
+      out.push({ share, apart, contrast, spread: off.length ? 1.4826 * quantile(off, 0.5) : Infinity });
+    }
+  }
+  return out;
+}
+
+/** Median by weight. */
+function weighted(list: Array<[number, number]>): number {
+  list.sort((a, b) => a[0] - b[0]);
+  const half = list.reduce((s, [, w]) => s + w, 0) / 2;
+  let sum = 0;
+  return list.find(([, w]) => (sum += w) >= half)?.[0] ?? NaN;
+}
+
+/** Blurred step through shares that fall outwards: a line through their probits, weighted by how much each tells. */
+function blurredStep(share: Float32Array, core: number): { edge: number; blur: number } | null {
+  let [w, wx, wy, wxx, wxy] = [0, 0, 0, 0, 0];
+  let least = Infinity;
+  for (let i = 0; i < share.length; i++) {
+    // It can only fall outwards: what rises again belongs to something else.
+    least = Math.min(least, share[i]);
+    const a = Math.min(0.98, Math.max(0.02, least));
+    if (a <= LOW || a >= HIGH) continue;
+    const z = probit(a);
+    const weight = Math.exp(-z * z);
+    const x = i - core + 0.5;
+    w += weight;
+    wx += weight * x;
+    wy += weight * z;
+    wxx += weight * x * x;
+    wxy += weight * x * z;
+  }
+  const apart = w * wxx - wx * wx;
+  if (w === 0) return null;
+  // A single px between both sides: as sharp as can be.
+  if (apart < 1e-6 * w * w) return { edge: wx / w, blur: 0.5 };
+  const slope = (w * wxy - wx * wy) / apart;
+  if (slope >= -0.02) return null;
+  return { edge: wx / w + wy / w / -slope, blur: Math.max(0.3, -1 / slope) };
+}
+
+/** px outwards to where a rim of another colour ends, such as the white one of a tear; −Infinity where there is none. */
+function rimOf(stretches: readonly Stretch[], core: number, at: number): number {
+  const apart = Float32Array.from({ length: core + at + OVER }, (_, i) =>
+    weighted(
+      stretches.flatMap((s): Array<[number, number]> => (s.apart[i] === s.apart[i] ? [[s.apart[i], s.contrast]] : [])),
+    ),
+  );
+  const usual = quantile(apart.subarray(core + at), 0.5);
+  for (let d = at - 3; d > 0; d--) if (apart[d + core] > Math.max(RIM, RIM_CLEAR * usual)) return d + 1.5;
+  return -Infinity;
+}
+
+/**
+ * Measures where a fault ends: its departure from what is around, outwards from the edge as it was marked, down to where 2 % of it
+ * is left. Null where nothing stands out.
+ * Source: own, after the edge of a blurred step; median along stretches of the edge.
+ */
+export function endsOf(edges: Edges): Ends | null {
+  let best: Ends | null = null;
+  for (const at of AROUND) {
+    const stretches = stretchesAt(edges, at);
+    if (!stretches.length) break;
+    const share = Float32Array.from({ length: edges.core + at + OVER }, (_, i) =>
+      weighted(
+        stretches.flatMap((s): Array<[number, number]> =>
+          s.share[i] === s.share[i] ? [[s.share[i], s.contrast]] : [],
+        ),
+      ),
+    );
+    const step = blurredStep(share, edges.core);
+    if (!step) continue;
+    const spread = weighted(stretches.map((s): [number, number] => [s.spread, s.contrast]));
+    const reach = Math.max(step.edge + GONE * step.blur, rimOf(stretches, edges.core, at));
+    if (!best || reach > best.reach) best = { reach, blur: step.blur, spread };
+    // What is around was read beyond its end: nothing more is to be learned farther off.
+    if (reach < at - 2) return { reach, blur: step.blur, spread };
+  }
+  return best;
+}
+
+/** Bands around contours, to be measured by {@link endsOf}. */
+export const edgesAlong = (known: Known, contours: readonly Contour[], core: number): Edges => ({
+  bands: contours.map((c) => unwrap(known, c)),
+  core,
+});
