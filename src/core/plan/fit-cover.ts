@@ -23,6 +23,9 @@ function sidesOf(points: ReadonlyArray<readonly [number, number]>, half: number)
 const depthIn = (mask: Uint8Array, width: number, height: number): number =>
   distanceTransform(mask, width, height, 'outside').reduce((a, b) => Math.max(a, b), 0);
 
+/** px that the soft edge of a strand runs on at most, beside its width; and that of an area, or as far as it is deep. */
+const STRAND_SOFT = 6;
+const AREA_SOFT = 24;
 /** Radius in px below which a place is a spot, measured around its middle. */
 const SPOT = 7;
 
@@ -50,11 +53,13 @@ export function measureEnds(picture: Raster, shapes: readonly Shape[], avoid: re
       s.kind === 'strand' ? sidesOf(shiftPoints(s.points, -frame.x, -frame.y), s.size / 2) : [],
     );
     const across = Math.max(...strands.map((s) => (s.kind === 'strand' ? s.size : 0)));
-    return sides.length ? endsOf(edgesAlong(known, sides, Math.max(1, Math.round(across / 2)))) : null;
+    const how = { core: Math.max(1, Math.round(across / 2)), most: STRAND_SOFT + across, rimmed: false };
+    return sides.length ? endsOf(edgesAlong(known, sides, how)) : null;
   }
   const mask = rasterise(shapes, frame).data.map((v) => (v ? 1 : 0));
   const depth = depthIn(mask, frame.width, frame.height);
   if (depth < SPOT) return null;
   const contours = contoursOf(mask, frame.width, frame.height);
-  return contours.length ? endsOf(edgesAlong(known, contours, Math.max(2, Math.round(0.7 * depth)))) : null;
+  const how = { core: Math.max(2, Math.round(0.7 * depth)), most: Math.max(AREA_SOFT, 1.3 * depth), rimmed: true };
+  return contours.length ? endsOf(edgesAlong(known, contours, how)) : null;
 }

@@ -60,6 +60,10 @@ export interface Edges {
   bands: Array<{ rows: number; planes: Float32Array[] }>;
   /** px inside the marked edge at which the fault is surely itself */
   core: number;
+  /** px that it may reach at most: farther off it would be something else */
+  most: number;
+  /** whether a rim of another colour belongs to it */
+  rimmed: boolean;
 }
 
 /** Inverse of the normal distribution. Source: Acklam's rational approximation, from memory; its middle part alone, for 0.02 … 0.98. */
@@ -163,11 +167,10 @@ function rimOf(stretches: readonly Stretch[], core: number, at: number): number 
 
 /**
  * Measures where a fault ends: its departure from what is around, outwards from the edge as it was marked, down to where 2 % of it
- * is left. Null where nothing stands out.
+ * is left. Null where nothing stands out, or no end is found.
  * Source: own, after the edge of a blurred step; median along stretches of the edge.
  */
 export function endsOf(edges: Edges): Ends | null {
-  let best: Ends | null = null;
   for (const at of AROUND) {
     const stretches = stretchesAt(edges, at);
     if (!stretches.length) break;
@@ -181,16 +184,17 @@ export function endsOf(edges: Edges): Ends | null {
     const step = blurredStep(share, edges.core);
     if (!step) continue;
     const spread = weighted(stretches.map((s): [number, number] => [s.spread, s.contrast]));
-    const reach = Math.max(step.edge + GONE * step.blur, rimOf(stretches, edges.core, at));
-    if (!best || reach > best.reach) best = { reach, blur: step.blur, spread };
+    const own = step.edge + GONE * step.blur;
+    const reach = edges.rimmed ? Math.max(own, rimOf(stretches, edges.core, at)) : own;
+    if (reach > edges.most) return null;
     // What is around was read beyond its end: nothing more is to be learned farther off.
     if (reach < at - 2) return { reach, blur: step.blur, spread };
   }
-  return best;
+  return null;
 }
 
 /** Bands around contours, to be measured by {@link endsOf}. */
-export const edgesAlong = (known: Known, contours: readonly Contour[], core: number): Edges => ({
+export const edgesAlong = (known: Known, contours: readonly Contour[], how: Omit<Edges, 'bands'>): Edges => ({
   bands: contours.map((c) => unwrap(known, c)),
-  core,
+  ...how,
 });

@@ -17,6 +17,7 @@ import {
   type FoundKind,
 } from '../find.ts';
 import type { Plane } from '../../raster/luma.ts';
+import { isPrint, smallPicture } from '../finders/blobs.ts';
 import { strandOutline } from '../strand/strand-cover.ts';
 
 /** Blurs under which thin lines are looked for: widths of about 1 to 3 and 3 to 6 px. */
@@ -149,6 +150,7 @@ export function scoredCurves(
     candidates.map((c) => curveWeight(c.find.length)),
   );
   const whole = joined(scored, input);
+  const print = isPrint(smallPicture(input.picture, 240));
   // Wires hang in pictures without any damage.
   const wires = whole.filter((c) => c.find.kind === 'strand');
   const damage = whole
@@ -156,7 +158,7 @@ export function scoredCurves(
     .map(({ find, points, score }) => ({
       find,
       points,
-      score: shiftLogit(score, doubt),
+      score: shiftLogit(score, doubt + (print ? starkness(find.contrast) : 0)),
       light: find.contrast > 0,
       weight: curveWeight(find.length),
     }));
@@ -174,6 +176,19 @@ interface ScoredCurve extends CurveCandidate {
 
 /** px of a line that may be lost between two finds of it. */
 const LOST = 64;
+/** How much each further piece on the same course counts in the logit, and how many of them do. */
+const COURSE = 1.2;
+/** Levels from which a line is plain, so that its pieces are no chance. */
+const PLAIN = 30;
+/** Levels from which a line of a print is stark, and by how much in the logit one is likelier that is twice as stark, and at most. */
+const STARK = 70;
+const STARKER = 1.6;
+const STARKEST = 1.2;
+
+/** How much likelier a line of a print is damage for standing out more than what the print shows does: paper is bare there. */
+const starkness = (contrast: number): number =>
+  Math.min(STARKEST, STARKER * Math.max(0, Math.log2(Math.max(1, contrast) / STARK)));
+const MOST_PIECES = 3;
 
 /** Finds that go on where another ends are one: what lies between them is part of it, even where it cannot be told. */
 function joined(scored: ScoredCurve[], input: FindInput): ScoredCurve[] {
@@ -187,7 +202,10 @@ function joined(scored: ScoredCurve[], input: FindInput): ScoredCurve[] {
     if (parts.length === 1) return parts[0];
     const longest = parts.reduce((a, c) => (c.points.length > a.points.length ? c : a));
     const features = sample(line, longest.features.sigma).measure(0, line.points.length) ?? longest.features;
-    return { points: line.points, features, find: findOf(line.points, features, width, height), score: line.strength };
+    // That several pieces lie on one course is no chance: each beyond the first makes the whole likelier.
+    const counts = features.contrast >= PLAIN ? Math.min(MOST_PIECES, parts.length - 1) : 0;
+    const score = shiftLogit(line.strength, COURSE * counts);
+    return { points: line.points, features, find: findOf(line.points, features, width, height), score };
   });
   return [...whole, ...scored.filter((c) => c.score < WORTH)];
 }
