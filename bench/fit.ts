@@ -2,8 +2,8 @@
 // it is found where they end, what is left beyond the cover, and how large that is.
 import { distanceTransform } from '../src/core/mask/distance.ts';
 import { rasterise, type Point, type Shape } from '../src/core/mask/shapes.ts';
-import { measureEnds } from '../src/core/plan/fit-cover.ts';
-import { CLEAR_SPREAD } from '../src/core/plan/reach.ts';
+import { measureEnds } from '../src/core/check/ends.ts';
+import { CLEAR_SPREAD } from '../src/core/check/reach.ts';
 import { lumaPlane } from '../src/core/raster/luma.ts';
 import type { Raster } from '../src/core/raster/raster.ts';
 import { CLEAN_MEASURED, cleanPhotograph } from './photographs.ts';

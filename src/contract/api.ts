@@ -145,6 +145,9 @@ export const pixelsQuerySchema = z.object({
   repair: idSchema.optional(),
 });
 
+/** Words before what a first look at a rendering objects to. */
+export const LOOK_AGAIN = 'Look again:';
+
 /** How far the rendered picture is, beside its document. */
 export interface RepairStatus {
   id: string;

@@ -5,8 +5,8 @@ import { growWithin, isEmpty, type Raster } from '../raster/raster.ts';
 import { crop } from '../raster/raster.ts';
 import { blur } from '../raster/planes.ts';
 import { lumaPlane } from '../raster/luma.ts';
-import { measureEnds } from './fit-cover.ts';
-import { CLEAR_SPREAD, MOST_SPREAD } from './reach.ts';
+import { measureEnds } from '../check/ends.ts';
+import { CLEAR_SPREAD, MOST_SPREAD } from '../check/reach.ts';
 import { lostAlong } from '../repair/lift/along-line.ts';
 import { THIN_DEPTH } from '../repair/fill/settings.ts';
 

@@ -132,6 +132,18 @@ export function chosenFaults({ faults }: PictureDocument, ids: readonly string[]
   });
 }
 
+/** What is covered of faults, and px across at the widest place. */
+function coverFor(faults: readonly Fault[], portion: Portion | undefined, field: Box) {
+  const cover = portion?.only ?? [...faults.flatMap((f) => f.shapes), ...(portion?.take ?? [])];
+  const covers = portion ? [cover] : faults.map((f) => f.shapes);
+  return {
+    cover,
+    margin: Math.max(...faults.map((f) => f.margin)),
+    feather: Math.max(...faults.map((f) => f.feather)),
+    across: Math.max(...covers.map((shapes) => measureFault(shapes, field).width)),
+  };
+}
+
 /**
  * Works out a fill as an edit: a new repair with three tries that differ in kind, or three more on an existing one.
  * @param count how many tries; fewer than three are the first ones
@@ -149,11 +161,7 @@ export function planFill(
   const field = fieldOf(document, source);
   const faults = chosenFaults(document, request.faultIds);
   refusedByPolicy(policy, faults);
-  const cover = portion?.only ?? [...faults.flatMap((f) => f.shapes), ...(portion?.take ?? [])];
-  const margin = Math.max(...faults.map((f) => f.margin));
-  const feather = Math.max(...faults.map((f) => f.feather));
-  const covers = portion ? [cover] : faults.map((f) => f.shapes);
-  const across = Math.max(...covers.map((shapes) => measureFault(shapes, field).width));
+  const { cover, margin, feather, across } = coverFor(faults, portion, field);
   const strands = faults.every((f) => kindFacts(f.kind).strands);
   const depth = across / 2 + margin + feather;
   // What is said about grounds and edges concerns layouts.

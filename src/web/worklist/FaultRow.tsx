@@ -67,6 +67,8 @@ interface RowProps {
   look: string;
   on: boolean;
   tiny: boolean;
+  /** what a first look at its repair objects to */
+  again?: string;
   onTake(id: string, how: 'alone' | 'more' | 'less'): void;
 }
 
@@ -81,9 +83,10 @@ export const FaultRow = memo(function FaultRow({
   look,
   on,
   tiny,
+  again,
   onTake,
 }: RowProps) {
-  const state = STATE_WORDS[fault.state];
+  const state = again && fault.state === 'treated' ? 'look again' : STATE_WORDS[fault.state];
   return (
     <Row
       $on={on}
@@ -103,7 +106,10 @@ export const FaultRow = memo(function FaultRow({
           <span>
             <b>{fault.number}</b> {fault.kind}
           </span>
-          <span className="size mono" title={`${millimetres(mm)} at delivery${tiny ? ', not to be seen there' : ''}`}>
+          <span
+            className="size mono"
+            title={again ?? `${millimetres(mm)} at delivery${tiny ? ', not to be seen there' : ''}`}
+          >
             {size} px{state === 'open' ? (tiny ? ' · not seen' : '') : ` · ${state}`}
           </span>
         </span>

@@ -14,7 +14,17 @@ import { canvasOfState } from '../lib/canvas.ts';
 import { theme } from '../theme.ts';
 import { Button, Select } from '../ui/controls.tsx';
 import { FaultRow, ROW_HEIGHT, STATE_WORDS } from './FaultRow.tsx';
-import { choicesOf, factsOf, orderedFaults, partedRows, sizeOf, thumbnailOf, type Order, type Shown } from './rows.ts';
+import {
+  choicesOf,
+  factsOf,
+  looksAgain,
+  orderedFaults,
+  partedRows,
+  sizeOf,
+  thumbnailOf,
+  type Order,
+  type Shown,
+} from './rows.ts';
 
 /** The row beneath which stands what is done with, and its height in px. */
 const FOLD = 'fold';
@@ -124,6 +134,7 @@ export function Worklist(props: {
   const { faults: all } = state.document;
   const { order } = props;
   const canvas = canvasOfState(state);
+  const again = useMemo(() => looksAgain(state), [state]);
   const faults = useMemo(() => orderedFaults(all, canvas, order), [all, canvas, order]);
   const [folded, setFolded] = useState(() => localStorage.getItem('doneFolded') !== 'no');
   const fold = (on: boolean) => {
@@ -263,6 +274,7 @@ export function Worklist(props: {
                   look={thumbnailOf(fault, state)}
                   on={selected.includes(fault.id)}
                   tiny={isTiny(fault)}
+                  again={again.get(fault.id)}
                   onTake={take}
                 />
               );

@@ -1,5 +1,5 @@
 import type { Fault } from '../../contract/document.ts';
-import { choicesOf, partedRows } from './rows.ts';
+import { looksAgain, choicesOf, partedRows } from './rows.ts';
 
 const fault = (id: string, kind: Fault['kind'], state: Fault['state']) => ({ id, kind, state }) as Fault;
 const faults = [
@@ -24,4 +24,25 @@ test('rows of one kind, or of one state', () => {
 
 test('only what there is can be chosen, in the order of menus', () => {
   expect(choicesOf(faults)).toEqual({ kinds: ['speck', 'object'], states: ['open', 'treated', 'left'] });
+});
+
+test('a treated fault is to be looked at again where its repair says so, or was not sure', () => {
+  const state = {
+    document: {
+      repairs: [
+        { id: 'r1', chosen: 't1', faultIds: ['f1'] },
+        { id: 'r2', chosen: 't2', faultIds: ['f2'] },
+        { id: 'r3', chosen: 't3', faultIds: ['f3'] },
+      ],
+    },
+    statuses: [
+      { id: 'r1', tries: { t1: { reason: 'Predicted. Look again: its edge runs on 5 px beyond the cover.' } } },
+      { id: 'r2', tries: { t2: { reason: 'Predicted.' } } },
+      { id: 'r3', tries: { t3: { reason: 'Not sure what lies over the picture here.' } } },
+    ],
+  } as unknown as Parameters<typeof looksAgain>[0];
+  expect([...looksAgain(state)]).toEqual([
+    ['f1', 'Look again: its edge runs on 5 px beyond the cover.'],
+    ['f3', 'Not sure what lies over the picture here.'],
+  ]);
 });

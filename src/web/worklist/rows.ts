@@ -1,4 +1,4 @@
-import type { PictureState } from '../../contract/api.ts';
+import { LOOK_AGAIN, type PictureState } from '../../contract/api.ts';
 import { FAULT_STATES, type Fault, type FaultState } from '../../contract/document.ts';
 import { FAULT_KINDS, type FaultKind } from '../../core/faults/kinds.ts';
 import { measureFault, thumbnailFrame, type FaultFacts } from '../../core/plan/cover.ts';
@@ -68,4 +68,17 @@ export interface Parted {
 export function partedRows(faults: readonly Fault[], shown: Shown): Parted {
   const rows = shown === 'all' ? faults : faults.filter((f) => f.state === shown || f.kind === shown);
   return { open: rows.filter((f) => f.state === 'open'), done: rows.filter((f) => f.state !== 'open') };
+}
+
+/** What a first look objects to in the repairs of faults, by fault. */
+export function looksAgain({ document, statuses }: Pick<PictureState, 'document' | 'statuses'>): Map<string, string> {
+  const out = new Map<string, string>();
+  const byId = new Map(statuses.map((s) => [s.id, s]));
+  for (const repair of document.repairs) {
+    const reason = byId.get(repair.id)?.tries[repair.chosen]?.reason ?? '';
+    const at = reason.indexOf(LOOK_AGAIN);
+    const unsure = reason.startsWith('Not sure') ? reason : at >= 0 ? reason.slice(at) : null;
+    if (unsure) for (const id of repair.faultIds) out.set(id, unsure);
+  }
+  return out;
 }

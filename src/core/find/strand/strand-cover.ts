@@ -1,5 +1,5 @@
 import type { Point, Shape } from '../../mask/shapes.ts';
-import { median } from '../../raster/luma.ts';
+import { median, quantile } from '../../raster/luma.ts';
 import type { TracedStrand } from './strand.ts';
 
 /**
@@ -39,12 +39,22 @@ const SHARP = 0.8;
 /** How far beyond its half height an edge blurred by σ is still seen, in σ: beyond it less than a twentieth is left. */
 const VEIL = 1.65;
 
+/** Share of the usual width below which only one side of a strand was seen: the other is as light as its ground there. */
+const HALF_SEEN = 0.8;
+
+/** The width that surely covers a strand of which some was seen: wires do not get thinner, and the rest lies at either side. */
+const wholeWidth = (seen: number, usual: number): number => (seen < HALF_SEEN * usual ? 2 * usual - seen : seen);
+
 /**
  * The cover of a traced strand: its outline with a hard edge, wider where it is lost in its ground, and the veil that an
  * out-of-focus strand casts beside it.
+ * @param usual px across that it is where it is well seen
  */
-export function strandCover(strand: Omit<TracedStrand, 'contrast' | 'length' | 'certainty'>): Shape[] {
+export function strandCover(
+  strand: Omit<TracedStrand, 'contrast' | 'length' | 'certainty'>,
+  usual = quantile(strand.widths, 0.7),
+): Shape[] {
   const veil = Math.min(VEIL * Math.max(0, strand.blur - SHARP), 0.6 * strand.width + 3);
-  const widths = strand.widths.map((w, i) => w + 2 * (strand.unsure[i] ?? 0));
+  const widths = strand.widths.map((w, i) => wholeWidth(w, usual) + 2 * (strand.unsure[i] ?? 0));
   return [{ op: 'add', kind: 'outline', points: strandOutline({ points: strand.points, widths }, 0.1 + veil) }];
 }

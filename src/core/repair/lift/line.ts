@@ -1,4 +1,4 @@
-import { median, quantile } from '../../raster/luma.ts';
+import { median } from '../../raster/luma.ts';
 import { alignLine, BESIDE } from './align-line.ts';
 import { lineThrough, STEP, type Contour } from './contour.ts';
 import { fitOverlay, medianIn, type Model, type Sector } from './model.ts';

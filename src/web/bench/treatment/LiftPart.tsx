@@ -30,7 +30,7 @@ export function LiftPart({ repair }: { repair: Repair }) {
       </p>
       {ready?.box.width === 0 && !spec.anyway && (
         <div className="row">
-          <Button onPress={() => change({ anyway: true })}>Lift it anyway</Button>
+          <Button onPress={() => void change({ anyway: true })}>Lift it anyway</Button>
           <Button onPress={() => treating.fill()}>Fill</Button>
         </div>
       )}

@@ -1,7 +1,7 @@
 import type { Point, Shape } from '../mask/shapes.ts';
 import { createRaster, type Raster } from '../raster/raster.ts';
-import { advise } from './advice.ts';
-import { measureEnds } from './fit-cover.ts';
+import { advise } from '../plan/advice.ts';
+import { measureEnds } from './ends.ts';
 import { probit } from './reach.ts';
 
 const SIZE = 260;
