@@ -124,7 +124,7 @@ export const poseRequestSchema = z.object({
   mirror: z.boolean().optional(),
 });
 export type PoseRequest = z.input<typeof poseRequestSchema>;
-export type PoseAnswer = z.infer<typeof poseSchema> & { at: [number, number]; agreement: number };
+export type PoseAnswer = z.infer<typeof poseSchema> & { at: [number, number]; agreement: number; sure: boolean };
 
 /** Asks what is proposed for a place: brush, method, donors. */
 export const proposalRequestSchema = z.object({

@@ -26,6 +26,8 @@ const depthIn = (mask: Uint8Array, width: number, height: number): number =>
 /** px that the soft edge of a strand runs on at most, beside its width; and that of an area, or as far as it is deep. */
 const STRAND_SOFT = 6;
 const AREA_SOFT = 24;
+/** Shapes of a fault up to which it is measured where it ends. */
+const MOST_SHAPES = 24;
 /** Radius in px below which a place is a spot, measured around its middle. */
 const SPOT = 7;
 
@@ -36,7 +38,8 @@ const SPOT = 7;
  */
 export function measureEnds(picture: Raster, shapes: readonly Shape[], avoid: readonly Shape[] = []): Ends | null {
   const box = boundsWithin(shapes, { x: 0, y: 0, width: picture.width, height: picture.height });
-  if (isEmpty(box)) return null;
+  // A mesh is measured strand by strand when it is completed.
+  if (isEmpty(box) || shapes.length > MOST_SHAPES) return null;
   const frame = growWithin(box, REACH, picture.width, picture.height);
   const part = crop(picture, frame);
   const unknown = avoid.length ? rasterise(avoid, frame).data : new Uint8Array(frame.width * frame.height);

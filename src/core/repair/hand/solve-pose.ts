@@ -15,7 +15,16 @@ export interface SolvedPose {
   mirror: Pose['mirror'];
   /** normalised correlation, −1…1; under 0.5 little speaks for it */
   agreement: number;
+  /** whether it agrees so well that it is hardly chance */
+  sure: boolean;
 }
+
+/** How much better a turned, sized or mirrored pose has to agree than a plain shift: what comes again mostly stands upright. */
+const SIMPLER = 0.12;
+/** Agreement from which there is no doubt of a pose, however it is turned. */
+const CERTAIN = 0.9;
+/** Agreement from which a free pose, and from which a plain shift is sure: there are far fewer of those that could agree by chance. */
+const SURE = { free: 0.75, shift: 0.5 };
 
 /** Options of {@link solvePose}. */
 export interface PoseOptions {
@@ -95,12 +104,29 @@ export function solvePose(
     scene = halfPlane(scene);
   }
   const coarse = levels.at(-1)!;
-  let best = everyPose(coarse, [(rough[0] - frame.x) / coarse.k, (rough[1] - frame.y) / coarse.k], far / coarse.k, {
-    turn,
-    scale,
-    mirror,
-  });
-  if (!best.length) throw new Error('There is too little to compare the piece with at this place. Place it by hand.');
+  const near: Point = [(rough[0] - frame.x) / coarse.k, (rough[1] - frame.y) / coarse.k];
+  const found = (ways: Parameters<typeof everyPose>[3]) =>
+    refined(levels, everyPose(coarse, near, far / coarse.k, ways));
+  const free = found({ turn, scale, mirror });
+  const shift = found({ turn: 0, scale: 1, mirror: false });
+  const plain = !free || (free.agreement < CERTAIN && shift !== null && shift.agreement > free.agreement - SIMPLER);
+  const best = plain ? shift : free;
+  if (!best) throw new Error('There is too little to compare the piece with at this place. Place it by hand.');
+  const { x, y, turn: turned, scale: sized, flip, agreement } = best;
+  return {
+    sure: agreement >= (best === shift ? SURE.shift : SURE.free),
+    at: [x + frame.x, y + frame.y],
+    turn: ((((turned + 180) % 360) + 360) % 360) - 180,
+    scale: sized,
+    mirror: flip ? 'across' : 'none',
+    agreement,
+  };
+}
+
+/** The best of some candidates of the coarsest level, followed to the finest; null where there are none. */
+function refined(levels: ReadonlyArray<{ t: Template; scene: Plane }>, candidates: Candidate[]): Candidate | null {
+  let best = candidates;
+  if (!best.length) return null;
   for (let n = levels.length - 1; n >= 0; n--) {
     const { t, scene: s } = levels[n];
     if (n < levels.length - 1) best = best.map((c) => ({ ...c, x: c.x * 2, y: c.y * 2 }));
@@ -108,14 +134,7 @@ export function solvePose(
     best.sort((a, b) => b.agreement - a.agreement);
     best = distinct(best).slice(0, Math.max(1, KEPT >> (2 * (levels.length - 1 - n) + 1)));
   }
-  const [{ x, y, turn: turned, scale: sized, flip, agreement }] = best;
-  return {
-    at: [x + frame.x, y + frame.y],
-    turn: ((((turned + 180) % 360) + 360) % 360) - 180,
-    scale: sized,
-    mirror: flip ? 'across' : 'none',
-    agreement,
-  };
+  return best[0];
 }
 
 function distinct(list: Candidate[]): Candidate[] {

@@ -9,9 +9,6 @@ import { float, floatTwin, specOf, takenUp, type Floating } from './floating.ts'
 import { handSpec, round } from './settings.ts';
 import type { HandBase } from './useHandBase.ts';
 
-/** Agreement under which a solved pose is not put to use. */
-const LEAST_AGREEMENT = 0.3;
-
 /** What is outlined and moved before it is put down: patch and transplant. */
 export function useFloating(base: HandBase) {
   const { state, mode, settings, set, fault, repair, edits, setMode } = base;
@@ -149,9 +146,9 @@ export function useFloating(base: HandBase) {
             .slice(0, 2000),
         };
         const answer = await call(VIEWS.pose, { id: picture.id }, { body: request });
-        if (answer.agreement < LEAST_AGREEMENT) {
+        if (!answer.sure) {
           setMessage(
-            `The best pose agrees only ${Math.round(100 * Math.max(0, answer.agreement))} %: bring the piece nearer to its place, or set it by hand.`,
+            `Not sure: the best pose agrees only ${Math.round(100 * Math.max(0, answer.agreement))} %, so the piece stays where you put it. Bring it nearer to its place, or set its pose by hand.`,
           );
           return;
         }
