@@ -22,9 +22,11 @@ const REACHES = 0.4;
 /** px in all below which marks are grain, and holes in a letter are closed. */
 const SMALLEST = 14;
 const HOLE = 30;
+/** Share of its own box that the largest piece of lettering covers at most. */
+const SOLID = 0.62;
 /** Share of its place that lettering covers at most, and widest stroke in px as a share of the line's height. */
 const FILLED = 0.4;
-const WIDEST = 0.3;
+const WIDEST = 0.2;
 
 /** Colour of a part of a print beside what is usual for its lightness: a and b of CIELAB. */
 function departures(part: Raster): [Float32Array, Float32Array] {
@@ -110,6 +112,9 @@ function letteringIn(picture: Raster, place: Box): Find | null {
   if (!ink) return null;
   const groups = strokesOf(ink.plane, ink.level, box.width, box.height);
   if (groups.length < 2) return null;
+  // A patch fills its box, letters do not.
+  const [{ box: largest, area }] = groups;
+  if (area > SOLID * largest.width * largest.height) return null;
   const bounds = groups.map((g) => g.box).reduce(union);
   const covered = groups.reduce((s, g) => s + g.area, 0);
   const widths = groups.map(({ box: b, mask }) => {
