@@ -1,4 +1,5 @@
 import { kindFacts, type FaultKind } from '../faults/kinds.ts';
+import type { Shape } from '../mask/shapes.ts';
 import type { Box } from '../raster/raster.ts';
 
 /** What the order of work depends on. */
@@ -8,6 +9,35 @@ export interface Planned {
   box: Box;
   /** px across */
   across: number;
+}
+
+/** What runs on through others: lines, by the places they pass. */
+export interface Crossing {
+  kind: FaultKind;
+  box: Box;
+  shapes: readonly Shape[];
+}
+
+/** Whether a line passes through a box, a few px of room around it. */
+function passes({ kind, shapes }: Crossing, { x, y, width, height }: Box): boolean {
+  const facts = kindFacts(kind);
+  if (!facts.line && !facts.strands) return false;
+  const room = 4;
+  return shapes.some(
+    (s) =>
+      s.kind !== 'box' &&
+      s.points.some(([u, v]) => u > x - room && v > y - room && u < x + width + room && v < y + height + room),
+  );
+}
+
+/**
+ * Puts what crosses others first, and leaves the order as it is otherwise: a wire that is gone no longer hides what is behind the spot
+ * it runs through (common practice).
+ */
+export function crossingFirst<P extends Crossing>(list: readonly P[]): P[] {
+  const areas = list.filter(({ kind }) => !kindFacts(kind).line && !kindFacts(kind).strands);
+  const first = new Set(list.filter((p) => areas.some((a) => passes(p, a.box))));
+  return [...first, ...list.filter((p) => !first.has(p))];
 }
 
 /** Side of the cells in px in which neighbours are treated together. */

@@ -2,7 +2,7 @@ import type { FaultKind } from '../faults/kinds.ts';
 import { createRaster } from '../raster/raster.ts';
 import { adviseCover, surroundingsOf } from './advice.ts';
 import { minutesFor, minutesForAll } from './minutes.ts';
-import { inOrderOfWork } from './order.ts';
+import { crossingFirst, inOrderOfWork } from './order.ts';
 import { minutesOfArc, usualDistance, visibilityOf } from './visibility.ts';
 
 describe('visibility', () => {
@@ -131,4 +131,28 @@ describe('advice', () => {
     expect(adviseCover('crease', { ...base, across: 9 }).strength).toBe(1);
     expect(adviseCover('stain', { ...base, across: 90 })).toMatchObject({ method: 'lift', strength: 1 });
   });
+});
+
+test('what crosses others comes first, and the order stays otherwise', () => {
+  const spot = (name: string, x: number) => ({
+    name,
+    kind: 'speck' as const,
+    box: { x, y: 100, width: 20, height: 20 },
+    shapes: [],
+  });
+  const wire = (name: string, y: number) => ({
+    name,
+    kind: 'strand' as const,
+    box: { x: 0, y, width: 300, height: 4 },
+    shapes: [
+      {
+        op: 'add' as const,
+        kind: 'strand' as const,
+        points: [0, 60, 110, 300].map((x): [number, number] => [x, y]),
+        size: 4,
+      },
+    ],
+  });
+  const list = [spot('a', 100), wire('far', 400), spot('b', 500), wire('through', 112)];
+  expect(crossingFirst(list).map((p) => p.name)).toEqual(['through', 'a', 'far', 'b']);
 });

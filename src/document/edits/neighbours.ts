@@ -8,7 +8,7 @@ import { changed } from './parts.ts';
 const known = new WeakMap<Fault, Box>();
 
 /** Box of a fault wherever it lies, worked out once: many repairs of one document ask for it again and again. */
-function boundsOf(fault: Fault): Box {
+export function boundsOf(fault: Fault): Box {
   let box = known.get(fault);
   if (!box) known.set(fault, (box = grow(boundsOfAll(fault.shapes), 1)));
   return box;

@@ -3,6 +3,7 @@ import type { Change, Fault, Layer, PictureDocument, Repair } from '../../contra
 import { newId } from '../../contract/ids.ts';
 import { Refused } from '../../contract/refused.ts';
 import { kindFacts } from '../../core/faults/kinds.ts';
+import { crossingFirst } from '../../core/plan/order.ts';
 import { coverWithin } from '../../core/mask/shapes.ts';
 import { grow } from '../../core/raster/raster.ts';
 import { dated } from '../../core/repair/registry.ts';
@@ -10,7 +11,7 @@ import type { LiftSpec } from '../../core/repair/spec.ts';
 import { fieldOf, notedCanvas } from '../canvas.ts';
 import { chosenFaults, namesOf, planFill, refusedByPolicy, type Policy } from './fills.ts';
 import { layerFor } from './layers.ts';
-import { neighboursOf, withNeighbours } from './neighbours.ts';
+import { boundsOf, neighboursOf, withNeighbours } from './neighbours.ts';
 import type { Plan, PlannedEdit, Size } from './parts.ts';
 import { newRepair, nowTreated } from './repairs.ts';
 
@@ -89,9 +90,12 @@ export function planTreatments(
   const treated = new Set(faultIds);
   const changes: Change[] = [];
   const repairIds: string[] = [];
-  for (const id of faultIds) {
-    const fault = document.faults.find((f) => f.id === id);
-    if (fault?.state !== 'open') continue;
+  const open = document.faults.filter((f) => treated.has(f.id) && f.state === 'open');
+  const asked = new Map(faultIds.map((id, n) => [id, n]));
+  const inTurn = open
+    .sort((a, b) => asked.get(a.id)! - asked.get(b.id)!)
+    .map((f) => ({ ...f, box: boundsOf(f), fault: f }));
+  for (const { id, fault } of crossingFirst(inTurn)) {
     const one = methodOf(fault) === 'lift' ? lifted(grown, fault, source, policy) : filled(grown, id, source, policy);
     repairIds.push(...one.repairIds);
     for (const change of one.changes) {
