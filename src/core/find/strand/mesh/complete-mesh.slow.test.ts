@@ -58,7 +58,10 @@ test('wide strands are found as well, and measured in the picture’s own size',
   expect(offs.filter((d) => d < 3).length / offs.length).toBeGreaterThan(0.95);
   const widths = found.map((s) => s.width).sort((a, b) => a - b);
   expect(Math.abs(widths[widths.length >> 1] - 12)).toBeLessThan(2);
-  const cover = rasterise(found.flatMap((s) => strandCover(s)), { x: 0, y: 0, width: w, height: h }).data;
+  const cover = rasterise(
+    found.flatMap((s) => strandCover(s)),
+    { x: 0, y: 0, width: w, height: h },
+  ).data;
   let [all, hit] = [0, 0];
   for (const l of lines)
     for (let y = 6; y < h - 6; y += 3) {
@@ -100,7 +103,10 @@ describe('completeMesh', () => {
     const onPicture = ([x, y]: Point) => x > 0 && y > 0 && x < W && y < H;
     const offs = found.flatMap((s) => s.points.filter(onPicture).map(off));
     // No stumps are left at the picture's edge.
-    const cover = rasterise(found.flatMap((s) => strandCover(s)), { x: 0, y: 0, width: W, height: H }).data;
+    const cover = rasterise(
+      found.flatMap((s) => strandCover(s)),
+      { x: 0, y: 0, width: W, height: H },
+    ).data;
     const ends = lines
       .flatMap((l) => [0, H - 1].map((y) => [Math.round(l(y + 0.5)), y]))
       .filter(([x]) => x > 4 && x < W - 4);
@@ -173,7 +179,10 @@ describe('a fence that is hard to see', () => {
     );
   /** Share of what lies on the picture that is covered, within `slack` px, and of the cover that lies on a strand. */
   function shares(found: ReturnType<typeof completeMesh>, from = 0, to = w, slack = 0) {
-    const cover = rasterise(found.flatMap((s) => strandCover(s)), { x: 0, y: 0, width: w, height: h }).data;
+    const cover = rasterise(
+      found.flatMap((s) => strandCover(s)),
+      { x: 0, y: 0, width: w, height: h },
+    ).data;
     let [all, hit, mine, good] = [0, 0, 0, 0];
     for (const l of rows)
       for (let y = 3; y < h - 3; y++) {
@@ -229,7 +238,10 @@ describe('a fence that is hard to see', () => {
     );
     const found = completeMesh(hidden, [trace(hidden, -3), trace(hidden, -2)]);
     expect(shares(found, 0, 180).recall).toBeGreaterThan(0.9);
-    const cover = rasterise(found.flatMap((s) => strandCover(s)), { x: 0, y: 0, width: w, height: h }).data;
+    const cover = rasterise(
+      found.flatMap((s) => strandCover(s)),
+      { x: 0, y: 0, width: w, height: h },
+    ).data;
     let on = 0;
     for (let y = 0; y < h; y++) for (let x = 215; x < 395; x++) if (cover[y * w + x]) on++;
     expect(on / (180 * h)).toBeLessThan(0.03);
