@@ -6,7 +6,8 @@ import { newFault } from './faults.ts';
 import { planFill } from './fills.ts';
 import { withNeighbours } from './neighbours.ts';
 import { planEdit } from './plan-edit.ts';
-import { methodOf, planTreatments } from './treat.ts';
+import { methodOf } from './proposed.ts';
+import { planTreatments } from './treat.ts';
 
 const SIZE = { x: 0, y: 0, width: 2000, height: 1500 };
 const dab = (x: number, y: number, size = 30): Shape[] => [{ op: 'add', kind: 'brush', points: [[x, y]], size }];
@@ -114,4 +115,16 @@ describe('treating as proposed', () => {
     expect(moved.repairs[0].tries[0].spec).toMatchObject({ amount: 0.6, cover: dab(505, 505, 40) });
     expect(() => planTreatments(document, [shadow.id], SIZE, 'documentary')).toThrow(/documentary job/);
   });
+});
+
+test('what lets the picture through is no unknown: a hair in a stain goes by what is around it there', () => {
+  const document = marked([500, 500, 'stain'], [520, 500, 'hair']);
+  const crease = newFault(document, dab(505, 505), 'crease', SIZE);
+  crease.advice = { reason: '', strength: 1, portions: 1, method: 'lift', lost: dab(505, 505, 3) };
+  document.faults.push(crease);
+  expect(specOf(filled(document, 1)).avoid).toEqual(dab(505, 505, 3));
+  const ids = document.faults.map((f) => f.id);
+  const treated = after(document, planTreatments(document, ids.reverse(), SIZE, 'restoration'));
+  // Lifted beneath, filled above.
+  expect(treated.repairs.map((r) => r.tries[0].spec.method)).toEqual(['lift', 'fill', 'lift', 'fill']);
 });

@@ -4,6 +4,7 @@ import { grow, intersect, isEmpty, type Box } from '../../core/raster/raster.ts'
 import type { RepairSpec } from '../../core/repair/spec.ts';
 import { alike } from '../operations.ts';
 import { changed } from './parts.ts';
+import { hiddenBy } from './proposed.ts';
 
 const known = new WeakMap<Fault, Box>();
 
@@ -27,7 +28,7 @@ const MOST = 2_000;
 
 const gathered = (faults: readonly Fault[]): Neighbours => ({
   ids: faults.slice(0, MOST).map((f) => f.id),
-  shapes: faults.flatMap((f) => f.shapes).slice(0, MOST),
+  shapes: faults.flatMap(hiddenBy).slice(0, MOST),
   margin: faults.reduce((most, f) => Math.max(most, f.margin + f.feather / 2), 0),
 });
 
@@ -35,7 +36,9 @@ const gathered = (faults: readonly Fault[]): Neighbours => ({
 export function neighboursOf({ faults }: PictureDocument, ids: readonly string[], reach: Box): Neighbours {
   const own = new Set(ids);
   return gathered(
-    faults.filter((f) => f.state === 'open' && !own.has(f.id) && !isEmpty(intersect(boundsOf(f), reach))),
+    faults.filter(
+      (f) => f.state === 'open' && !own.has(f.id) && hiddenBy(f).length > 0 && !isEmpty(intersect(boundsOf(f), reach)),
+    ),
   );
 }
 

@@ -2,7 +2,6 @@ import { fillRequestSchema } from '../../contract/api.ts';
 import type { Change, Fault, Layer, PictureDocument, Repair } from '../../contract/document.ts';
 import { newId } from '../../contract/ids.ts';
 import { Refused } from '../../contract/refused.ts';
-import { kindFacts } from '../../core/faults/kinds.ts';
 import { crossingFirst } from '../../core/plan/order.ts';
 import { coverWithin } from '../../core/mask/shapes.ts';
 import { grow } from '../../core/raster/raster.ts';
@@ -12,12 +11,9 @@ import { fieldOf, notedCanvas } from '../canvas.ts';
 import { chosenFaults, namesOf, planFill, refusedByPolicy, type Policy } from './fills.ts';
 import { layerFor } from './layers.ts';
 import { boundsOf, neighboursOf, withNeighbours } from './neighbours.ts';
+import { methodOf } from './proposed.ts';
 import type { Plan, PlannedEdit, Size } from './parts.ts';
 import { newRepair, nowTreated } from './repairs.ts';
-
-/** How a fault is treated where nobody says otherwise: as was proposed when it was marked, or as is usual for its kind. */
-export const methodOf = ({ advice, kind }: Pick<Fault, 'advice' | 'kind'>): 'fill' | 'lift' =>
-  advice ? (advice.method ?? 'fill') : kindFacts(kind).lifted ? 'lift' : 'fill';
 
 /** px around an outline that a lift looks at. */
 const LIFT_REACH = 200;
@@ -95,7 +91,10 @@ export function planTreatments(
   const inTurn = open
     .sort((a, b) => asked.get(a.id)! - asked.get(b.id)!)
     .map((f) => ({ ...f, box: boundsOf(f), fault: f }));
-  for (const { id, fault } of crossingFirst(inTurn)) {
+  // What is lifted comes beneath: what is filled then goes by what was brought back.
+  const lifts = inTurn.filter(({ fault }) => methodOf(fault) === 'lift');
+  const fills = inTurn.filter(({ fault }) => methodOf(fault) !== 'lift');
+  for (const { id, fault } of [...lifts, ...crossingFirst(fills)]) {
     const one = methodOf(fault) === 'lift' ? lifted(grown, fault, source, policy) : filled(grown, id, source, policy);
     repairIds.push(...one.repairIds);
     for (const change of one.changes) {

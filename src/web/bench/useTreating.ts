@@ -2,7 +2,7 @@ import { useCallback } from 'react';
 import type { PictureState } from '../../contract/api.ts';
 import type { Fault, Repair } from '../../contract/document.ts';
 import type { Proposal } from '../../core/plan/proposal.ts';
-import { methodOf } from '../../document/edits/treat.ts';
+import { methodOf } from '../../document/edits/proposed.ts';
 import type { Edits } from '../lib/edits.ts';
 import { canvasOfState } from '../lib/canvas.ts';
 import { orderedFaults } from '../worklist/rows.ts';

@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { methodOf } from '../../../document/edits/treat.ts';
+import { methodOf } from '../../../document/edits/proposed.ts';
 import { atDelivery } from '../../../core/frame/delivery.ts';
 import { proposeCover } from '../../../core/plan/cover.ts';
 import { count, millimetres } from '../../lib/format.ts';

@@ -1,5 +1,5 @@
 import styled from 'styled-components';
-import { methodOf } from '../../../document/edits/treat.ts';
+import { methodOf } from '../../../document/edits/proposed.ts';
 import { theme } from '../../theme.ts';
 import { Button } from '../../ui/controls.tsx';
 import { useBench } from '../useBench.ts';

@@ -1,6 +1,6 @@
 import { kindFacts } from '../../../core/faults/kinds.ts';
 import { depthOfStrands, stylesFor, THIN_DEPTH, type Tone } from '../../../core/repair/fill/settings.ts';
-import { methodOf } from '../../../document/edits/treat.ts';
+import { methodOf } from '../../../document/edits/proposed.ts';
 import { Button, Check, Select } from '../../ui/controls.tsx';
 import { factsOf } from '../../worklist/rows.ts';
 import { useBench, type Bench } from '../useBench.ts';
