@@ -8,7 +8,7 @@ import { lumaPlane } from '../raster/luma.ts';
 import { measureEnds } from '../check/ends.ts';
 import { CLEAR_SPREAD, MOST_SPREAD } from '../check/reach.ts';
 import { lostAlong } from '../repair/lift/along-line.ts';
-import { THIN_DEPTH } from '../repair/fill/settings.ts';
+import { CROSSING_DEPTH, THIN_DEPTH } from '../repair/fill/settings.ts';
 
 /** What is measured on a fault's surroundings. */
 export interface Surroundings {
@@ -45,6 +45,8 @@ export interface Advice {
 const STRONG = 22;
 /** px by which the cover of what is gone along a line exceeds it. */
 const LOST_MARGIN = 2;
+/** How much deeper a mesh is where strands cross than where they are covered widest: by what its soft edges want as a margin. */
+const CROSSED = 1.35;
 /** px across up to which lettering is made of strokes, which are covered tightly. */
 const STROKE = 40;
 /** px around a fault that are looked at. */
@@ -146,7 +148,10 @@ const px = (v: number) => `${Math.round(v)} px`;
  * to 1.5 times the spot; strands want a hard edge; beside a strong edge a soft cover would smear the other side in; large objects are
  * filled in portions; what lets the picture through is lifted.
  */
-export function adviseCover(kind: FaultKind, s: Surroundings): Advice {
+export function adviseCover(kind: FaultKind, measured: Surroundings): Advice {
+  // Where strands cross they are deeper than any of them is wide.
+  const crossed = kind === 'mesh' && measured.across <= 2 * CROSSING_DEPTH;
+  const s = crossed ? { ...measured, across: measured.across / CROSSED } : measured;
   if (kindFacts(kind).lifted) {
     const reason = `${px(s.across)} across, and lets the picture through: lift takes it off and keeps what is beneath.`;
     return { method: 'lift', margin: 0, feather: 0, strength: 1, reach: 0, portions: 1, reason };

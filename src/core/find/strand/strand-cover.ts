@@ -39,22 +39,44 @@ const SHARP = 0.8;
 /** How far beyond its half height an edge blurred by σ is still seen, in σ: beyond it less than a twentieth is left. */
 const VEIL = 1.65;
 
+/** Width of a strand where it is well seen, px. */
+export const wellSeen = (strand: Pick<TracedStrand, 'widths'>): number => quantile(strand.widths, 0.7);
+
 /** Share of the usual width below which only one side of a strand was seen: the other is as light as its ground there. */
 const HALF_SEEN = 0.8;
 
-/** The width that surely covers a strand of which some was seen: wires do not get thinner, and the rest lies at either side. */
-const wholeWidth = (seen: number, usual: number): number => (seen < HALF_SEEN * usual ? 2 * usual - seen : seen);
+/** px along a strand over which it has to look thin: for shorter it is something in front or behind that makes it so. */
+const RUN = 120;
+
+/** Where only one side of a strand was seen for a good way: wires do not get thinner, and the rest lies at either side. */
+function halfSeen({ points, widths }: Pick<TracedStrand, 'points' | 'widths'>, usual: number): boolean[] {
+  const out = widths.map(() => false);
+  for (let from = 0; from < widths.length;) {
+    let to = from;
+    let length = 0;
+    let thick = 0;
+    // Crossings and grain let it look whole for a moment.
+    for (; to < widths.length && thick < RUN / 8; to++) {
+      const step = to ? Math.hypot(points[to][0] - points[to - 1][0], points[to][1] - points[to - 1][1]) : 0;
+      thick = widths[to] < HALF_SEEN * usual ? 0 : thick + step;
+      length += step;
+    }
+    if (length - thick >= RUN) out.fill(true, from, to);
+    from = Math.max(to, from + 1);
+  }
+  return out;
+}
 
 /**
  * The cover of a traced strand: its outline with a hard edge, wider where it is lost in its ground, and the veil that an
  * out-of-focus strand casts beside it.
- * @param usual px across that it is where it is well seen
+ * @param usual px across that it is where it is well seen; without it each place is as wide as it was seen
  */
-export function strandCover(
-  strand: Omit<TracedStrand, 'contrast' | 'length' | 'certainty'>,
-  usual = quantile(strand.widths, 0.7),
-): Shape[] {
+export function strandCover(strand: Omit<TracedStrand, 'contrast' | 'length' | 'certainty'>, usual = 0): Shape[] {
   const veil = Math.min(VEIL * Math.max(0, strand.blur - SHARP), 0.6 * strand.width + 3);
-  const widths = strand.widths.map((w, i) => wholeWidth(w, usual) + 2 * (strand.unsure[i] ?? 0));
+  const half = usual > 0 ? halfSeen(strand, usual) : [];
+  const widths = strand.widths.map(
+    (w, i) => (half[i] ? 2 * usual - Math.min(w, usual) : w) + 2 * (strand.unsure[i] ?? 0),
+  );
   return [{ op: 'add', kind: 'outline', points: strandOutline({ points: strand.points, widths }, 0.1 + veil) }];
 }
