@@ -66,16 +66,6 @@ test('a strand with a soft edge is covered to its end, from both its sides', () 
   expect(Math.abs(ends.reach - (0.8 + 2.5))).toBeLessThan(1.5);
 });
 
-test('a pale rim of another colour belongs to it', () => {
-  const torn = picture((x, y) => edge(Math.hypot(x - 130, y - 130) - 40, 2));
-  for (let y = 0, i = 0; y < SIZE; y++)
-    for (let x = 0; x < SIZE; x++, i++) {
-      const d = Math.hypot(x + 0.5 - 130, y + 0.5 - 130);
-      if (d > 40 && d < 50) torn.data.fill(250, 3 * i, 3 * i + 3);
-    }
-  expect(Math.abs(measureEnds(torn, circle(40))!.reach - 10)).toBeLessThan(3);
-});
-
 test('what is proposed says how far the edge runs on; on uneven ground it stays as usual', () => {
   const soft = advise(disc(20), 'object', circle(33), 66);
   expect(soft.margin).toBeGreaterThanOrEqual(15);

@@ -56,13 +56,13 @@ export function measureEnds(picture: Raster, shapes: readonly Shape[], avoid: re
       s.kind === 'strand' ? sidesOf(shiftPoints(s.points, -frame.x, -frame.y), s.size / 2) : [],
     );
     const across = Math.max(...strands.map((s) => (s.kind === 'strand' ? s.size : 0)));
-    const how = { core: Math.max(1, Math.round(across / 2)), most: STRAND_SOFT + across, rimmed: false };
+    const how = { core: Math.max(1, Math.round(across / 2)), most: STRAND_SOFT + across };
     return sides.length ? endsOf(edgesAlong(known, sides, how)) : null;
   }
   const mask = rasterise(shapes, frame).data.map((v) => (v ? 1 : 0));
   const depth = depthIn(mask, frame.width, frame.height);
   if (depth < SPOT) return null;
   const contours = contoursOf(mask, frame.width, frame.height);
-  const how = { core: Math.max(2, Math.round(0.7 * depth)), most: Math.max(AREA_SOFT, 1.3 * depth), rimmed: true };
+  const how = { core: Math.max(2, Math.round(0.7 * depth)), most: Math.max(AREA_SOFT, 1.3 * depth) };
   return contours.length ? endsOf(edgesAlong(known, contours, how)) : null;
 }

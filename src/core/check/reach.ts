@@ -27,9 +27,6 @@ export const MOST_SPREAD = 0.35;
 export const CLEAR_SPREAD = 0.15;
 /** Stretches of one contour that are looked at, at most. */
 const MOST = 40;
-/** How far something of another colour has to depart to belong to the fault: a share of its contrast, and of what departs farther off. */
-const RIM = 0.35;
-const RIM_CLEAR = 3;
 /** Levels by which a stretch has to stand out for it to say anything. */
 const LEAST = 4;
 
@@ -49,8 +46,6 @@ function middle(plane: Float32Array, from: number, to: number, left: number, rig
 interface Stretch {
   /** share by px from −inside to +outside, NaN where unknown */
   share: Float32Array;
-  /** size of all that departs from what is around at each px, as a share of how far the fault stands out */
-  apart: Float32Array;
   contrast: number;
   spread: number;
 }
@@ -62,8 +57,6 @@ export interface Edges {
   core: number;
   /** px that it may reach at most: farther off it would be something else */
   most: number;
-  /** whether a rim of another colour belongs to it */
-  rimmed: boolean;
 }
 
 /** Inverse of the normal distribution. Source: Acklam's rational approximation, from memory; its middle part alone, for 0.02 … 0.98. */
@@ -94,16 +87,10 @@ function stretchesAt({ bands, core }: Edges, at: number): Stretch[] {
       const contrast = Math.sqrt(size / planes.length);
       if (contrast < LEAST) continue;
       const share = new Float32Array(core + at + OVER);
-      const apart = new Float32Array(core + at + OVER);
       for (let d = -core; d < at + OVER; d++) {
-        let [along, square] = [0, 0];
-        planes.forEach((p, c) => {
-          const by = middle(p, from, to, REACH + d, REACH + d + 1) - around[c];
-          along += by * change[c];
-          square += by * by;
-        });
+        let along = 0;
+        planes.forEach((p, c) => (along += (middle(p, from, to, REACH + d, REACH + d + 1) - around[c]) * change[c]));
         share[d + core] = along / size;
-        apart[d + core] = Math.sqrt(square / size);
       }
       const off: number[] = [];
       for (let row = from; row < to; row++)
@@ -112,7 +99,7 @@ function stretchesAt({ bands, core }: Edges, at: number): Stretch[] {
           planes.forEach((p, c) => (along += (p[row * COLUMNS + k] - around[c]) * change[c]));
           if (along === along) off.push(Math.abs(along / size));
         }
-      out.push({ share, apart, contrast, spread: off.length ? 1.4826 * quantile(off, 0.5) : Infinity });
+      out.push({ share, contrast, spread: off.length ? 1.4826 * quantile(off, 0.5) : Infinity });
     }
   }
   return out;
@@ -153,18 +140,6 @@ function blurredStep(share: Float32Array, core: number): { edge: number; blur: n
   return { edge: wx / w + wy / w / -slope, blur: Math.max(0.3, -1 / slope) };
 }
 
-/** px outwards to where a rim of another colour ends, such as the white one of a tear; −Infinity where there is none. */
-function rimOf(stretches: readonly Stretch[], core: number, at: number): number {
-  const apart = Float32Array.from({ length: core + at + OVER }, (_, i) =>
-    weighted(
-      stretches.flatMap((s): Array<[number, number]> => (s.apart[i] === s.apart[i] ? [[s.apart[i], s.contrast]] : [])),
-    ),
-  );
-  const usual = quantile(apart.subarray(core + at), 0.5);
-  for (let d = at - 3; d > 0; d--) if (apart[d + core] > Math.max(RIM, RIM_CLEAR * usual)) return d + 1.5;
-  return -Infinity;
-}
-
 /**
  * Measures where a fault ends: its departure from what is around, outwards from the edge as it was marked, down to where 2 % of it
  * is left. Null where nothing stands out, or no end is found.
@@ -184,8 +159,7 @@ export function endsOf(edges: Edges): Ends | null {
     const step = blurredStep(share, edges.core);
     if (!step) continue;
     const spread = weighted(stretches.map((s): [number, number] => [s.spread, s.contrast]));
-    const own = step.edge + GONE * step.blur;
-    const reach = edges.rimmed ? Math.max(own, rimOf(stretches, edges.core, at)) : own;
+    const reach = step.edge + GONE * step.blur;
     if (reach > edges.most) return null;
     // What is around was read beyond its end: nothing more is to be learned farther off.
     if (reach < at - 2) return { reach, blur: step.blur, spread };

@@ -1,6 +1,7 @@
 import { boxMean, quantile } from '../../raster/luma.ts';
 import { sigmoid, type Find, type Finder } from '../find.ts';
 import { toldByInk } from './ink.ts';
+import { tornOutline } from './torn.ts';
 import { groupsOf, isPrint, outlineShape, paperOf, scaledBox, smallPicture } from './blobs.ts';
 
 /**
@@ -42,10 +43,15 @@ export const tears: Finder = {
       if (box.width > 0.6 * width || box.height > 0.6 * height) continue;
       const score = sigmoid(-1 + Math.min(3, n / 300) + Math.abs(L[start] - paper.lightness) / 25);
       const placed = scaledBox(box, small.scale, picture);
+      const at = (v: number, from: number) => Math.floor(v / small.scale) - from;
+      const rough = (px: number, py: number) => {
+        const [u, v] = [at(px, box.x), at(py, box.y)];
+        return u >= 0 && v >= 0 && u < box.width && v < box.height && group.mask[v * box.width + u] > 0;
+      };
       out.push({
         kind: 'tear',
         score,
-        shapes: [outlineShape(group, small.scale, picture)],
+        shapes: [tornOutline(picture, placed, rough, paper.lightness)],
         box: placed,
         width: Math.min(placed.width, placed.height),
         length: Math.max(placed.width, placed.height),
