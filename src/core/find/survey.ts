@@ -88,6 +88,9 @@ export function mergeFinds(picture: Raster, finds: Surveyed[]): Surveyed[] {
   return kept;
 }
 
+/** px beside a crease or a tear in which its pale band may be taken for something of its own. */
+const PALE: Partial<Record<FoundKind, number>> = { stain: 40, lettering: 40 };
+
 /** What lies inside a larger find of another kind is part of it: specks on a scratch, lines along a crease. */
 function withoutDoubles(finds: Surveyed[]): Surveyed[] {
   const large = finds.filter((f) => f.score >= 0.5 && (f.kind === 'crease' || f.kind === 'tear' || f.kind === 'gap'));
@@ -95,7 +98,7 @@ function withoutDoubles(finds: Surveyed[]): Surveyed[] {
   return finds.filter((f) => {
     if (large.includes(f)) return true;
     const [cx, cy] = [f.box.x + f.box.width / 2, f.box.y + f.box.height / 2];
-    if (large.some((l) => covers(l, cx, cy, 3))) return false;
+    if (large.some((l) => covers(l, cx, cy, PALE[f.kind] ?? 3))) return false;
     return f.kind !== 'speck' || !lines.some((l) => covers(l, cx, cy, 1.5));
   });
 }

@@ -1,9 +1,19 @@
 import { distanceTransform } from '../../mask/distance.ts';
+import { cropMask } from '../../mask/mask.ts';
 import { outlineOf, simplified } from '../../mask/outline.ts';
 import type { Shape } from '../../mask/shapes.ts';
-import { median, quantile } from '../../raster/luma.ts';
+import { quantile } from '../../raster/luma.ts';
 import { blur } from '../../raster/planes.ts';
-import { colourChannels, crop, fullScale, growWithin, union, type Box, type Raster } from '../../raster/raster.ts';
+import {
+  colourChannels,
+  crop,
+  fullScale,
+  grow,
+  growWithin,
+  union,
+  type Box,
+  type Raster,
+} from '../../raster/raster.ts';
 import { labOf } from '../../tone/lab.ts';
 import type { Find } from '../find.ts';
 import { groupsOf, type Group } from './blobs.ts';
@@ -28,7 +38,24 @@ const SOLID = 0.62;
 const FILLED = 0.4;
 const WIDEST = 0.2;
 
-/** Colour of a part of a print beside what is usual for its lightness: a and b of CIELAB. */
+/** Lightness from which on colour tells a tint. */
+const LIT = 12;
+
+/** The tint around a place, as a share of lightness: the median, which other ink beside it does not move. */
+function tintAround([l, a, b]: readonly Float32Array[], width: number): [number, number] {
+  const height = l.length / width;
+  const [as, bs]: [number[], number[]] = [[], []];
+  for (let i = 0; i < l.length; i++) {
+    const [x, y] = [i % width, Math.floor(i / width)];
+    const inside = x >= AROUND && y >= AROUND && x < width - AROUND && y < height - AROUND;
+    if (inside || l[i] < LIT) continue;
+    as.push(a[i] / l[i]);
+    bs.push(b[i] / l[i]);
+  }
+  return [quantile(as, 0.5), quantile(bs, 0.5)];
+}
+
+/** Colour of a part of a print beside what is usual for its lightness around: a and b of CIELAB. */
 function departures(part: Raster): [Float32Array, Float32Array] {
   const { width, height, channels, data } = part;
   const unit = 255 / fullScale(part.depth);
@@ -38,21 +65,11 @@ function departures(part: Raster): [Float32Array, Float32Array] {
     return blur(plane, width, height, EVENED);
   });
   const [l, a, b] = [0, 1, 2].map(() => new Float32Array(width * height));
-  const bins = Array.from({ length: 20 }, () => [[], []] as [number[], number[]]);
-  const binOf = (v: number) => Math.min(19, Math.max(0, Math.floor(v / 5)));
+  for (let i = 0; i < l.length; i++) [l[i], a[i], b[i]] = labOf(planes[0][i], planes[1][i], planes[2][i]);
+  const [ta, tb] = tintAround([l, a, b], width);
   for (let i = 0; i < l.length; i++) {
-    [l[i], a[i], b[i]] = labOf(planes[0][i], planes[1][i], planes[2][i]);
-    // Every third pixel tells what is usual as well as all of them.
-    if (i % 3) continue;
-    const bin = bins[binOf(l[i])];
-    bin[0].push(a[i]);
-    bin[1].push(b[i]);
-  }
-  const usual = bins.map((bin) => bin.map((list) => quantile(list, 0.5)));
-  for (let i = 0; i < l.length; i++) {
-    const [ua, ub] = usual[binOf(l[i])];
-    a[i] -= ua;
-    b[i] -= ub;
+    a[i] -= ta * l[i];
+    b[i] -= tb * l[i];
   }
   return [a, b];
 }
@@ -117,11 +134,13 @@ function letteringIn(picture: Raster, place: Box): Find | null {
   if (area > SOLID * largest.width * largest.height) return null;
   const bounds = groups.map((g) => g.box).reduce(union);
   const covered = groups.reduce((s, g) => s + g.area, 0);
-  const widths = groups.map(({ box: b, mask }) => {
-    const depth = distanceTransform(mask, b.width, b.height, 'outside');
-    return 2 * depth.reduce((m, v) => Math.max(m, v), 0) - 1;
-  });
-  const width = median(widths);
+  const depths = groups.reduce((sum, { box: b, mask }) => {
+    // With room around, so that a stroke that fills its box has an outside.
+    const room = cropMask({ ...b, data: mask }, grow(b, 1));
+    return sum + distanceTransform(room.data, room.width, room.height, 'outside').reduce((d, v) => d + v, 0);
+  }, 0);
+  // On average a stroke is a quarter as deep as it is wide; it looks wider by as much as colour was evened out.
+  const width = Math.max(1, (4 * depths) / covered - 2 * EVENED);
   if (covered > FILLED * bounds.width * bounds.height || width > WIDEST * bounds.height) return null;
   return {
     kind: 'lettering',

@@ -1,0 +1,35 @@
+import { rasterise, type Point } from '../../mask/shapes.ts';
+import { strandCover, wellSeen } from './strand-cover.ts';
+import type { TracedStrand } from './strand.ts';
+
+/** A level strand of 300 px, as wide as it says at each px. */
+const strand = (width: (x: number) => number): TracedStrand => ({
+  points: Array.from({ length: 300 }, (_, x): Point => [x, 50]),
+  widths: Array.from({ length: 300 }, (_, x) => width(x)),
+  width: 6,
+  blur: 0.5,
+  contrast: 40,
+  length: 300,
+  certainty: 1,
+  unsure: [],
+});
+const across = (s: TracedStrand, x: number, usual?: number) => {
+  const cover = rasterise(strandCover(s, usual), { x, y: 0, width: 1, height: 100 }).data;
+  return cover.filter((v) => v > 0).length;
+};
+
+test('a strand of which one side alone is seen for a good way is covered on both sides', () => {
+  // As before a sky that is as light as the wire's lit side.
+  const half = strand((x) => (x < 180 ? 3 : 6));
+  expect(wellSeen(half)).toBe(6);
+  expect(across(half, 90, 6)).toBeGreaterThanOrEqual(9);
+  expect(across(half, 240, 6)).toBeLessThanOrEqual(8);
+  expect(across(half, 90)).toBeLessThanOrEqual(5);
+});
+
+test('one that looks thin for a moment, or in between for a moment whole, is taken for what it is', () => {
+  const behind = strand((x) => (x > 100 && x < 140 ? 3 : 6));
+  expect(across(behind, 120, 6)).toBeLessThanOrEqual(5);
+  const crossed = strand((x) => (x > 60 && x < 68 ? 7 : 3));
+  expect(across(crossed, 150, 6)).toBeGreaterThanOrEqual(9);
+});
