@@ -99,11 +99,14 @@ export function surroundingsOf(picture: Raster, shapes: readonly Shape[], across
   };
 }
 
+/** Said of what is lifted. */
+const LET_THROUGH = ', and lets the picture through: lift takes it off and keeps what is beneath.';
+
 /** How sure a band along a line has to be for it to be lifted. */
 const BAND_SURE = 2;
 
-/** Largest margin that is proposed, px. */
-const WIDEST = 60;
+/** Largest margin that is proposed, px: as far as it can be set at the bench. */
+const WIDEST = 40;
 /** px by which more is proposed than is usual where what is around scatters. */
 const SCATTERED = 6;
 /** px that a soft edge has to run on for it to be spoken of. */
@@ -152,10 +155,6 @@ export function adviseCover(kind: FaultKind, measured: Surroundings): Advice {
   // Where strands cross they are deeper than any of them is wide.
   const crossed = kind === 'mesh' && measured.across <= 2 * CROSSING_DEPTH;
   const s = crossed ? { ...measured, across: measured.across / CROSSED } : measured;
-  if (kindFacts(kind).lifted) {
-    const reason = `${px(s.across)} across, and lets the picture through: lift takes it off and keeps what is beneath.`;
-    return { method: 'lift', margin: 0, feather: 0, strength: 1, reach: 0, portions: 1, reason };
-  }
   if (kind === 'lettering' && s.across <= STROKE)
     return {
       method: 'fill',
@@ -187,5 +186,8 @@ export function adviseCover(kind: FaultKind, measured: Surroundings): Advice {
   } else reasons.push(`${px(s.across)} across, detail around: donors within ${px(reach)}`);
   const portions = s.across > LARGE ? Math.min(6, Math.ceil(s.across / LARGE)) : 1;
   if (portions > 1) reasons.push(`large: best in ${portions} portions`);
-  return { method: 'fill', margin, feather, strength: 1, reach, portions, reason: `${reasons.join('; ')}.` };
+  const cover = { margin, feather, strength: 1, reach, portions };
+  // Its margin is for those who fill it all the same.
+  if (kindFacts(kind).lifted) return { ...cover, method: 'lift', reason: `${px(s.across)} across${LET_THROUGH}` };
+  return { ...cover, method: 'fill', reason: `${reasons.join('; ')}.` };
 }

@@ -9,6 +9,47 @@ import { isEmpty, type Box } from '../../core/raster/raster.ts';
 import { added, changed, find, removed, type Plan } from './parts.ts';
 import { withCover } from './repairs.ts';
 
+/** The cover that is proposed for a mark, and what is kept of the proposal. */
+function proposedFor(
+  shapes: Fault['shapes'],
+  kind: FaultKind,
+  area: Box,
+  advised: Advice | undefined,
+  habit: KindDefaults | undefined,
+): Pick<Fault, 'margin' | 'feather' | 'advice'> {
+  if (!advised) {
+    const { margin, feather } = proposeCover(measureFault(shapes, area));
+    return { margin, feather };
+  }
+  const { reason, method, lost, strength, portions, margin, feather } = withHabit(advised, habit, kind);
+  return {
+    margin,
+    feather,
+    advice: {
+      reason,
+      ...(method !== 'fill' && { method }),
+      ...(lost && { lost }),
+      strength,
+      portions,
+      margin: advised.margin,
+      feather: advised.feather,
+    },
+  };
+}
+
+/** What is proposed anew for a fault that is marked otherwise; a margin or feather that the editor has set stays. */
+function proposedAnew(
+  fault: Fault,
+  set: Partial<Fault>,
+  area: Box,
+  advised: Advice,
+  habit?: KindDefaults,
+): Partial<Fault> {
+  const next = proposedFor(set.shapes ?? fault.shapes, set.kind ?? fault.kind, area, advised, habit);
+  const kept = (of: 'margin' | 'feather') => (fault.advice && fault[of] !== fault.advice[of] ? fault[of] : next[of]);
+  return { advice: next.advice, margin: kept('margin'), feather: kept('feather') };
+}
+
 /** A new fault with the next number and a proposed cover. */
 export function newFault(
   document: PictureDocument,
@@ -21,20 +62,9 @@ export function newFault(
 ): Fault {
   const bounds = boundsWithin(shapes, area);
   if (isEmpty(bounds)) throw new Refused('The mark lies outside the picture. Mark a place on it.');
-  const proposed = advised ?? proposeCover(measureFault(shapes, area));
-  const settled = advised && withHabit(advised, habit, kind);
-  const { margin, feather } = settled ?? proposed;
-  const advice = settled && {
-    reason: settled.reason,
-    ...(settled.method !== 'fill' && { method: settled.method }),
-    ...(settled.lost && { lost: settled.lost }),
-    strength: settled.strength,
-    portions: settled.portions,
-    margin: proposed.margin,
-    feather: proposed.feather,
-  };
+  const proposed = proposedFor(shapes, kind, area, advised, habit);
   const number = document.faults.reduce((n, f) => Math.max(n, f.number), 0) + 1;
-  return { id, number, kind, shapes, margin, feather, state: 'open', ...(advice && { advice }) };
+  return { id, number, kind, shapes, state: 'open', ...proposed };
 }
 
 /** Open faults that go, since new ones hold them. */
@@ -70,12 +100,17 @@ export const addFaults: Plan<'addFaults'> = (document, edit, { area, advice, hab
 };
 
 /** Changes kind, cover or state of a fault. */
-export const changeFault: Plan<'changeFault'> = (document, edit, { area }) => {
+export const changeFault: Plan<'changeFault'> = (document, edit, { area, advice: [advised], habits }) => {
   const fault = find(document.faults, edit.id, 'fault');
   if (edit.set.shapes && isEmpty(boundsWithin(edit.set.shapes, area))) {
     throw new Refused('Nothing of the cover would be left. Remove the fault instead.');
   }
-  const changes = [changed('fault', fault, { ...fault, ...edit.set })];
+  // While it is open its proposal goes with its mark; a treated one keeps the cover that its repair was made with.
+  const anew =
+    advised && fault.state === 'open'
+      ? proposedAnew(fault, edit.set, area, advised, habits[edit.set.kind ?? fault.kind])
+      : {};
+  const changes = [changed('fault', fault, { ...fault, ...anew, ...edit.set })];
   if (edit.set.shapes || edit.set.margin !== undefined || edit.set.feather !== undefined) {
     // A treated fault's repair follows its cover; every try gets the new one and is rendered again.
     for (const repair of document.repairs.filter((r) => r.faultIds.includes(fault.id))) {

@@ -27,7 +27,7 @@ import type { POLICIES } from '../../contract/studio.ts';
 import { newId } from '../../contract/ids.ts';
 import { Refused } from '../../contract/refused.ts';
 import { canvasOf, fieldOf, notedCanvas } from '../canvas.ts';
-import { find, type PlannedEdit, type Size } from './parts.ts';
+import { added, changed, find, type PlannedEdit, type Size } from './parts.ts';
 import { layerFor } from './layers.ts';
 import { neighboursOf } from './neighbours.ts';
 import { newRepair, nowTreated } from './repairs.ts';
@@ -132,6 +132,10 @@ export function chosenFaults({ faults }: PictureDocument, ids: readonly string[]
   });
 }
 
+/** The part of its faults that a repair treats; undefined where it treats them whole. */
+const partOf = ({ cover, portion }: Repair): Portion | undefined =>
+  cover || portion ? { take: portion ?? [], rest: [], only: cover } : undefined;
+
 /** What is covered of faults, and px across at the widest place. */
 function coverFor(faults: readonly Fault[], portion: Portion | undefined, field: Box) {
   const cover = portion?.only ?? [...faults.flatMap((f) => f.shapes), ...(portion?.take ?? [])];
@@ -142,6 +146,41 @@ function coverFor(faults: readonly Fault[], portion: Portion | undefined, field:
     feather: Math.max(...faults.map((f) => f.feather)),
     across: Math.max(...covers.map((shapes) => measureFault(shapes, field).width)),
   };
+}
+
+/** What says nothing of a fill: other open faults within reach, and what is still to be filled of its own. */
+function unknownTo(document: PictureDocument, ids: string[], reach: Box, part: Portion | undefined, margin: number) {
+  const others = neighboursOf(document, ids, reach);
+  const rest = part?.rest ?? [];
+  return {
+    // What is left of the fault comes first: it takes away from itself, and must not take from the others.
+    avoid: [...rest, ...others.shapes].slice(0, 2000),
+    avoidMargin: Math.max(others.margin, rest.length ? margin : 0),
+    leftOut: others.ids.length ? others.ids : undefined,
+  };
+}
+
+/** A new repair with its tries, on its layer, and its faults treated. */
+function begun(
+  document: PictureDocument,
+  { faultIds, layerId }: Pick<FillRequest, 'faultIds' | 'layerId'>,
+  faults: Fault[],
+  { id, tries, portion, leftOut }: { id: string; tries: Try[]; portion?: Portion; leftOut?: string[] },
+  name: () => string,
+): Change[] {
+  const changes: Change[] = [];
+  const layer = layerFor(document, layerId, faults, changes, name);
+  const repair = newRepair(document, {
+    id,
+    layerId: layer.id,
+    faultIds,
+    tries,
+    chosen: tries[0].id,
+    strength: Math.max(...faults.map((f) => f.advice?.strength ?? 1)),
+    ...(portion && (portion.only ? { cover: portion.only } : { portion: portion.take })),
+    leftOut,
+  });
+  return [...changes, added('repair', repair), ...nowTreated(faults)];
 }
 
 /**
@@ -161,23 +200,20 @@ export function planFill(
   const field = fieldOf(document, source);
   const faults = chosenFaults(document, request.faultIds);
   refusedByPolicy(policy, faults);
-  const { cover, margin, feather, across } = coverFor(faults, portion, field);
+  const existing = request.repairId ? find(document.repairs, request.repairId, 'repair') : undefined;
+  const part = portion ?? (existing && partOf(existing));
+  const { cover, margin, feather, across } = coverFor(faults, part, field);
   const strands = faults.every((f) => kindFacts(f.kind).strands);
   const depth = across / 2 + margin + feather;
   // What is said about grounds and edges concerns layouts.
   const guided = Boolean(request.edges?.length || request.grounds?.length);
   const styles = guided ? LAID_OUT : stylesFor(strands ? depthOfStrands(depth) : depth);
-  const existing = request.repairId ? find(document.repairs, request.repairId, 'repair') : undefined;
 
   const area = coverWithin(cover, margin, feather, field);
   const far = Math.max(reachOf('far', Math.max(area.width, area.height)), reachOf('first', layoutSize(area)));
   const reach = intersect(grow(area, far), field);
   const canvas = notedCanvas(document);
-  const others = neighboursOf(document, request.faultIds, reach);
-  // What is left of the fault comes first: it takes away from itself, and must not take from the others.
-  const avoid = [...(portion?.rest ?? []), ...others.shapes].slice(0, 2000);
-
-  const leftOut = others.ids.length ? others.ids : undefined;
+  const { avoid, avoidMargin, leftOut } = unknownTo(document, request.faultIds, reach, part, margin);
 
   const round = existing ? Math.floor(existing.tries.length / 3) : 0;
   const repairId = existing?.id ?? name();
@@ -191,7 +227,7 @@ export function planFill(
       donorArea: request.donorArea,
       barred: request.barred,
       avoid,
-      ...(others.margin && { avoidMargin: others.margin }),
+      ...(avoidMargin && { avoidMargin }),
       ...(request.edges?.length && { edges: request.edges }),
       ...(request.grounds?.length && { grounds: request.grounds }),
       ...DEFAULT_FILL,
@@ -202,33 +238,9 @@ export function planFill(
     };
     return { id: name(), spec };
   });
-  const changes: Change[] = [];
-  if (existing) {
-    changes.push({
-      kind: 'repair',
-      id: existing.id,
-      before: existing,
-      after: {
-        ...existing,
-        tries: [...existing.tries, ...tries],
-        chosen: tries[0].id,
-        leftOut,
-      },
-    });
-  } else {
-    const layer = layerFor(document, request.layerId, faults, changes, name);
-    const repair = newRepair(document, {
-      id: repairId,
-      layerId: layer.id,
-      faultIds: request.faultIds,
-      tries,
-      chosen: tries[0].id,
-      strength: Math.max(...faults.map((f) => f.advice?.strength ?? 1)),
-      ...(portion && (portion.only ? { cover: portion.only } : { portion: portion.take })),
-      leftOut,
-    });
-    changes.push({ kind: 'repair', id: repair.id, before: null, after: repair }, ...nowTreated(faults));
-  }
+  const changes = existing
+    ? [changed('repair', existing, { ...existing, tries: [...existing.tries, ...tries], chosen: tries[0].id, leftOut })]
+    : begun(document, request, faults, { id: repairId, tries, portion, leftOut }, name);
   const names = namesOf(faults);
   return {
     label: existing ? `Three more tries for ${names}` : `Fill ${names}`,

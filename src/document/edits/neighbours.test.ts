@@ -2,6 +2,7 @@ import { fillRequestSchema, type Edit } from '../../contract/api.ts';
 import type { Change, Fault, PictureDocument, Repair } from '../../contract/document.ts';
 import type { Shape } from '../../core/mask/shapes.ts';
 import type { FillSpec, LiftSpec } from '../../core/repair/spec.ts';
+import type { Advice } from '../../core/plan/advice.ts';
 import { newFault } from './faults.ts';
 import { planFill } from './fills.ts';
 import { withNeighbours } from './neighbours.ts';
@@ -127,4 +128,62 @@ test('what lets the picture through is no unknown: a hair in a stain goes by wha
   const treated = after(document, planTreatments(document, ids.reverse(), SIZE, 'restoration'));
   // Lifted beneath, filled above.
   expect(treated.repairs.map((r) => r.tries[0].spec.method)).toEqual(['lift', 'fill', 'lift', 'fill']);
+});
+
+describe('a repair of a part of its fault', () => {
+  const creased = () => {
+    const document = marked([500, 500, 'crease'], [800, 800, 'object']);
+    document.faults[0].advice = { reason: '', strength: 1, portions: 1, method: 'lift', lost: dab(500, 500, 6) };
+    return edit(document, { type: 'lift', faultIds: [document.faults[0].id], layerId: null });
+  };
+
+  test('stays a part with three more tries, and with another cover of its fault; margin and feather follow', () => {
+    const document = creased();
+    const [lift, fill] = document.repairs;
+    expect([lift.tries[0].spec.method, fill.tries[0].spec.method]).toEqual(['lift', 'fill']);
+    expect(specOf(document, 1).cover).toEqual(dab(500, 500, 6));
+    const request = fillRequestSchema.parse({ faultIds: [document.faults[0].id], repairId: fill.id });
+    const again = after(document, planFill(document, request, SIZE, 'creative'));
+    expect(again.repairs[1].tries.map((t) => (t.spec as FillSpec).cover)).toEqual(
+      again.repairs[1].tries.map(() => dab(500, 500, 6)),
+    );
+    const wider = edit(document, { type: 'changeFault', id: document.faults[0].id, set: { margin: 7, feather: 2 } });
+    expect(specOf(wider, 1)).toMatchObject({ cover: dab(500, 500, 6), margin: 7, feather: 2 });
+  });
+});
+
+describe('how a fault is treated', () => {
+  const advised = (method: 'fill' | 'lift', margin: number): Advice => ({
+    method,
+    margin,
+    feather: 1,
+    strength: 1,
+    reach: 90,
+    portions: 1,
+    reason: `${method} with ${margin}`,
+  });
+
+  test('goes by what it is taken for now', () => {
+    const document = marked([500, 500, 'object']);
+    const [fault] = document.faults;
+    expect(methodOf(fault)).toBe('fill');
+    const now = edit(document, { type: 'changeFault', id: fault.id, set: { kind: 'stain' } }).faults[0];
+    expect(methodOf(now)).toBe('lift');
+    expect(methodOf({ kind: 'object', advice: { reason: '', strength: 1, portions: 1, method: 'lift' } })).toBe('fill');
+    expect(methodOf({ kind: 'crease', advice: { reason: '', strength: 1, portions: 1, method: 'lift' } })).toBe('lift');
+  });
+
+  test('is proposed anew when it is marked otherwise; what the editor set stays, and a treated one stays as it is', () => {
+    const document = marked([500, 500, 'object']);
+    const { id } = document.faults[0];
+    const change = (d: PictureDocument, set: Extract<Edit, { type: 'changeFault' }>['set'], advice: Advice) =>
+      after(d, planEdit(d, { type: 'changeFault', id, set }, SIZE, [advice]));
+    const first = change(document, { shapes: dab(510, 500) }, advised('fill', 9));
+    expect(first.faults[0]).toMatchObject({ margin: 9, feather: 1, advice: { reason: 'fill with 9' } });
+    const own = edit(first, { type: 'changeFault', id, set: { margin: 20 } });
+    const second = change(own, { kind: 'stain' }, advised('lift', 4));
+    expect(second.faults[0]).toMatchObject({ margin: 20, feather: 1, advice: { method: 'lift', margin: 4 } });
+    const treated = edit(second, { type: 'lift', faultIds: [id], layerId: null });
+    expect(change(treated, { kind: 'shadow' }, advised('lift', 5)).faults[0].margin).toBe(20);
+  });
 });

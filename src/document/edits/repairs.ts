@@ -23,11 +23,12 @@ export function planRemoval(document: PictureDocument, repairs: Repair[]): Chang
 /** The same repair over the present covers of its faults. */
 export function withCover(repair: Repair, faults: Fault[]): Repair {
   const own = faults.filter((f) => repair.faultIds.includes(f.id));
-  if (!own.length || repair.cover) return repair;
+  if (!own.length) return repair;
   const cover = own.flatMap((f) => f.shapes);
   const margin = Math.max(...own.map((f) => f.margin));
   const feather = Math.max(...own.map((f) => f.feather));
-  const whole = [...cover, ...(repair.portion ?? [])];
+  // What it treats of them stays what it is; only margin and feather follow.
+  const whole = repair.cover ?? [...cover, ...(repair.portion ?? [])];
   const spec = (s: RepairSpec) =>
     s.method === 'fill' ? { ...s, cover: whole, margin, feather } : s.method === 'lift' ? { ...s, cover } : s;
   return { ...repair, tries: repair.tries.map((t) => ({ ...t, spec: spec(t.spec) })) };

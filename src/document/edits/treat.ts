@@ -11,7 +11,7 @@ import { fieldOf, notedCanvas } from '../canvas.ts';
 import { chosenFaults, namesOf, planFill, refusedByPolicy, type Policy } from './fills.ts';
 import { layerFor } from './layers.ts';
 import { boundsOf, neighboursOf, withNeighbours } from './neighbours.ts';
-import { methodOf } from './proposed.ts';
+import { lostOf, methodOf } from './proposed.ts';
 import type { Plan, PlannedEdit, Size } from './parts.ts';
 import { newRepair, nowTreated } from './repairs.ts';
 
@@ -47,10 +47,12 @@ function planLift(
   // What cannot be read any more is filled over the rest, from what lies beside it as it is then.
   const grown = { ...document, repairs: [...document.repairs, repair], layers: [...document.layers] };
   if (!grown.layers.includes(layer)) grown.layers.push(layer);
-  for (const { id, advice } of faults) {
-    if (!advice?.lost?.length) continue;
+  for (const fault of faults) {
+    const { id } = fault;
+    const lost = lostOf(fault);
+    if (!lost.length) continue;
     const request = { ...fillRequestSchema.parse({ faultIds: [id] }), layerId: layer.id };
-    const part = planFill(grown, request, source, 'creative', 1, { take: [], rest: [], only: advice.lost }, name);
+    const part = planFill(grown, request, source, 'creative', 1, { take: [], rest: [], only: lost }, name);
     repairIds.push(part.repairId);
     changes.push(...part.changes.filter((c) => c.kind === 'repair'));
   }

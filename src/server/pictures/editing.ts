@@ -1,5 +1,5 @@
 import type { Edit, FillRequest } from '../../contract/api.ts';
-import type { FaultKind, PictureDocument } from '../../contract/document.ts';
+import type { Fault, FaultKind, PictureDocument } from '../../contract/document.ts';
 import type { Advice } from '../../core/plan/advice.ts';
 import type { Raster } from '../../core/raster/raster.ts';
 import { planFill, planPortions, refusedByPolicy, type Policy } from '../../document/edits/fills.ts';
@@ -125,14 +125,7 @@ export class Editing {
 
   /** What is proposed for the marks that an edit makes. In portions, so that the view is served between them. */
   private async advise(picture: OpenPicture, edit: Edit): Promise<Advice[]> {
-    const marks =
-      edit.type === 'addFault'
-        ? [edit]
-        : edit.type === 'addFaults'
-          ? edit.faults
-          : edit.type === 'placeRepair' && edit.mark
-            ? [edit.mark]
-            : [];
+    const marks = marksOf(picture.document, edit);
     const out: Advice[] = [];
     for (let n = 0; n < marks.length; n += ADVISED_AT_ONCE) {
       const part = marks
@@ -153,6 +146,15 @@ function withinLimits({ box }: StepSpec, { megapixels }: Limits): void {
     `This canvas would hold ${Math.round(own)} megapixels; at most ${megapixels} are possible. Make it smaller.`,
     413,
   );
+}
+
+/** Marks that an edit makes or changes, and for which something is proposed. */
+function marksOf(document: PictureDocument, edit: Edit): Array<Pick<Fault, 'kind' | 'shapes'>> {
+  if (edit.type === 'addFault') return [edit];
+  if (edit.type === 'addFaults') return edit.faults;
+  if (edit.type === 'placeRepair') return edit.mark ? [edit.mark] : [];
+  if (edit.type !== 'changeFault' || !(edit.set.kind ?? edit.set.shapes)) return [];
+  return document.faults.filter((f) => f.id === edit.id && f.state === 'open').map((f) => ({ ...f, ...edit.set }));
 }
 
 /** The faults that a repair is to treat, the one among them that it marks itself included. */

@@ -2,7 +2,6 @@ import { useCallback } from 'react';
 import type { PictureState } from '../../contract/api.ts';
 import type { Fault, Repair } from '../../contract/document.ts';
 import type { Proposal } from '../../core/plan/proposal.ts';
-import { methodOf } from '../../document/edits/proposed.ts';
 import type { Edits } from '../lib/edits.ts';
 import { canvasOfState } from '../lib/canvas.ts';
 import { orderedFaults } from '../worklist/rows.ts';
@@ -94,8 +93,6 @@ export function useTreating({ bench, state, faults, repair, layerId, edits, cloc
   return {
     fill,
     lift,
-    /** The chosen faults as was proposed for them. */
-    asProposed: () => (fault && methodOf(fault) === 'lift' ? lift() : fill()),
     next,
     takeUp,
     settle,

@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { methodOf } from '../../../document/edits/proposed.ts';
+import { lostOf, methodOf } from '../../../document/edits/proposed.ts';
 import { atDelivery } from '../../../core/frame/delivery.ts';
 import { proposeCover } from '../../../core/plan/cover.ts';
 import { count, millimetres } from '../../lib/format.ts';
@@ -8,15 +8,17 @@ import { Slider } from '../../ui/sliders.tsx';
 import { longSideOf } from '../../lib/canvas.ts';
 import { factsOf } from '../../worklist/rows.ts';
 import { useBench } from '../useBench.ts';
+import { isFill } from '../useTreating.ts';
 
 /** What was measured on the chosen fault, and how far its cover reaches. */
 export function CoverPart() {
-  const { state, fault, edits, viewing, treating } = useBench();
+  const { state, fault, edits, viewing, treating, repair } = useBench();
   const [local, setLocal] = useState<{ margin?: number; feather?: number }>({});
   if (!fault) return null;
   const facts = factsOf(fault, state);
   const mm = (px: number) => atDelivery(px, longSideOf(state), viewing);
   const { bounds } = facts;
+  const filled = isFill(repair);
   return (
     <>
       <p className="facts mono">
@@ -27,7 +29,7 @@ export function CoverPart() {
         <span title="At delivery">{millimetres(mm(bounds.width), mm(bounds.height))}</span>
       </p>
       {/* What is lifted ends where its edge is found. */}
-      {(methodOf(fault) === 'fill' || fault.margin > 0) && (
+      {(methodOf(fault) === 'fill' || lostOf(fault).length > 0 || filled) && (
         <div className="two" role="group" aria-label="Cover">
           {(['margin', 'feather'] as const).map((of) => (
             <Slider
