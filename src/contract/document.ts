@@ -43,6 +43,8 @@ export const faultSchema = z.object({
       method: z.enum(['fill', 'lift']).optional(),
       /** what of it cannot be read any more, and is filled where the rest is lifted */
       lost: shapesSchema.optional(),
+      /** straight edges that run on inside it, each side of which is filled by itself */
+      edges: shapesSchema.optional(),
       strength: share,
       portions: z.number().int().min(1),
       /** as proposed before the editor's habits, px */

@@ -7,6 +7,7 @@ import { blur } from '../raster/planes.ts';
 import { lumaPlane } from '../raster/luma.ts';
 import { measureEnds } from '../check/ends.ts';
 import { CLEAR_SPREAD, MOST_SPREAD } from '../check/reach.ts';
+import { printEdgesThrough } from '../find/print-edges.ts';
 import { lostAlong } from '../repair/lift/along-line.ts';
 import { CROSSING_DEPTH, THIN_DEPTH } from '../repair/fill/settings.ts';
 
@@ -38,6 +39,8 @@ export interface Advice {
   portions: number;
   /** what of a fault that is lifted cannot be read any more and is filled */
   lost?: Shape[];
+  /** straight edges that run on inside it, each side of which is filled by itself */
+  edges?: Shape[];
   reason: string;
 }
 
@@ -49,6 +52,8 @@ const LOST_MARGIN = 2;
 const CROSSED = 1.35;
 /** px across up to which lettering is made of strokes, which are covered tightly. */
 const STROKE = 40;
+/** px by which the cover of a tear exceeds it: its rim is sharp, and sound paper beside it is worth more than anything made. */
+const TORN_MARGIN = 3;
 /** px around a fault that are looked at. */
 const LOOK = 40;
 /** px across from which on an object is large: filled in portions (common practice). */
@@ -126,9 +131,18 @@ function fitted(usual: Advice, picture: Raster, shapes: readonly Shape[]): Advic
   return { ...usual, margin, reason: `${usual.reason}${runs}` };
 }
 
+/** What is proposed for a tear: a print's margin and its picture are rebuilt apart. */
+function apartAtEdges(usual: Advice, picture: Raster, shapes: Shape[]): Advice {
+  const edges = printEdgesThrough(picture, shapes);
+  if (!edges.length) return usual;
+  const reason = `${px(usual.margin)} beyond its rim; the print’s edge runs on through it: its paper and its picture are rebuilt apart.`;
+  return { ...usual, portions: 1, edges, reason };
+}
+
 /** Proposes how a fault is treated, from the pixels around it. */
 export function advise(picture: Raster, kind: FaultKind, shapes: Shape[], across: number): Advice {
   const usual = fitted(adviseCover(kind, surroundingsOf(picture, shapes, across)), picture, shapes);
+  if (kind === 'tear') return apartAtEdges(usual, picture, shapes);
   const band = kindFacts(kind).banded ? lostAlong(picture, shapes) : null;
   if (!band || band.certainty < BAND_SURE) return usual;
   const lost = band.lost.reduce((most, s) => Math.max(most, acrossOf(s)), 0);
@@ -166,9 +180,10 @@ export function adviseCover(kind: FaultKind, measured: Surroundings): Advice {
       reason: `Strokes of ${px(s.across)}: covered tightly with a hard edge, and filled in short pieces.`,
     };
   const thin = s.across <= 2 * THIN_DEPTH;
+  const most = kind === 'tear' ? TORN_MARGIN : 12;
   const margin = thin
     ? Math.max(1, Math.round(s.across * 0.15))
-    : Math.min(12, Math.max(2, Math.round(s.across * 0.1)));
+    : Math.min(most, Math.max(2, Math.round(s.across * 0.1)));
   let feather = thin ? 0 : Math.min(6, Math.max(1, Math.round(s.across * 0.03)));
   const reach = Math.round(Math.min(900, Math.max(72, s.across * 0.7)));
   const reasons: string[] = [];

@@ -21,7 +21,7 @@ function proposedFor(
     const { margin, feather } = proposeCover(measureFault(shapes, area));
     return { margin, feather };
   }
-  const { reason, method, lost, strength, portions, margin, feather } = withHabit(advised, habit, kind);
+  const { reason, method, lost, edges, strength, portions, margin, feather } = withHabit(advised, habit, kind);
   return {
     margin,
     feather,
@@ -29,6 +29,7 @@ function proposedFor(
       reason,
       ...(method !== 'fill' && { method }),
       ...(lost && { lost }),
+      ...(edges && { edges }),
       strength,
       portions,
       margin: advised.margin,

@@ -30,6 +30,7 @@ import { canvasOf, fieldOf, notedCanvas } from '../canvas.ts';
 import { added, changed, find, type PlannedEdit, type Size } from './parts.ts';
 import { layerFor } from './layers.ts';
 import { neighboursOf } from './neighbours.ts';
+import { edgesOf } from './proposed.ts';
 import { newRepair, nowTreated } from './repairs.ts';
 
 export type Policy = (typeof POLICIES)[number];
@@ -206,7 +207,8 @@ export function planFill(
   const strands = faults.every((f) => kindFacts(f.kind).strands);
   const depth = across / 2 + margin + feather;
   // What is said about grounds and edges concerns layouts.
-  const guided = Boolean(request.edges?.length || request.grounds?.length);
+  const edges = request.edges?.length ? request.edges : faults.flatMap(edgesOf);
+  const guided = Boolean(edges.length || request.grounds?.length);
   const styles = guided ? LAID_OUT : stylesFor(strands ? depthOfStrands(depth) : depth);
 
   const area = coverWithin(cover, margin, feather, field);
@@ -228,7 +230,7 @@ export function planFill(
       barred: request.barred,
       avoid,
       ...(avoidMargin && { avoidMargin }),
-      ...(request.edges?.length && { edges: request.edges }),
+      ...(edges.length && { edges }),
       ...(request.grounds?.length && { grounds: request.grounds }),
       ...DEFAULT_FILL,
       ...request.settings,

@@ -15,6 +15,10 @@ export function methodOf({ advice, kind }: Pick<Fault, 'advice' | 'kind'>): 'fil
 export const lostOf = ({ advice, kind }: Pick<Fault, 'advice' | 'kind'>): Shape[] =>
   (kindFacts(kind).banded && advice?.lost) || [];
 
+/** Edges that are proposed to run on inside a fault that is filled. */
+export const edgesOf = ({ advice, kind }: Pick<Fault, 'advice' | 'kind'>): Shape[] =>
+  (kind === 'tear' && advice?.edges) || [];
+
 /** What of a fault says nothing of the picture: all of it, or where it lets the picture through only what is gone. */
 export const hiddenBy = (fault: Pick<Fault, 'advice' | 'kind' | 'shapes'>): Shape[] =>
   methodOf(fault) === 'lift' ? lostOf(fault) : fault.shapes;

@@ -132,7 +132,12 @@ export class Editing {
         .slice(n, n + ADVISED_AT_ONCE)
         .map(({ kind, shapes }) => ({ kind, shapes: picture.onCanvas(shapes) }));
       const { advice } = await this.pictures.pool.run('advise', { raster: picture.composite, marks: part });
-      out.push(...advice.map((a) => (a.lost ? { ...a, lost: picture.offCanvas(a.lost) } : a)));
+      for (const { lost, edges, ...rest } of advice)
+        out.push({
+          ...rest,
+          ...(lost && { lost: picture.offCanvas(lost) }),
+          ...(edges && { edges: picture.offCanvas(edges) }),
+        });
     }
     return out;
   }

@@ -74,7 +74,7 @@ const SLIM = 60;
 /** Fill: replaces the cover with what the method finds or predicts by itself. */
 export const fill: RepairMethod<FillSpec> = {
   method: 'fill',
-  version: 6,
+  version: 7,
   shift(spec, dx, dy) {
     const shapes = ['cover', 'donorArea', 'barred', 'avoid', 'edges', 'grounds'] as const;
     const moved = { ...spec };

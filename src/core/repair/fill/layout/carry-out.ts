@@ -51,9 +51,9 @@ function softAt(levels: readonly Level[], shift: number): Softness {
 }
 
 /** One ground: woven where that can be done at full resolution, else laid out in large pieces, which keep their detail. */
-export function fillGround(own: Resolutions, seed: number): Carried {
+export function fillGround(own: Resolutions, seed: number, upright = 0): Carried {
   if (levelWhereAcross(own.levels, WOVEN_ACROSS) === 0) return weave(own, seed);
-  const [layout] = new Decider(own.levels, own.at, seed).decide();
+  const [layout] = new Decider(own.levels, own.at, seed, false, upright).decide();
   return carryOut(own, layout, WITHIN_STEP);
 }
 

@@ -61,12 +61,14 @@ export class Decider {
    * @param levels from the finest on; two coarser ones than `at` where there are
    * @param at level to decide at
    * @param quick follows what coarser levels decided, and begins afresh at the coarsest only
+   * @param upright see {@link LayoutEnergy}
    */
   constructor(
     private readonly levels: readonly Level[],
     private readonly at: number,
     private readonly seed: number,
-    private readonly quick = false,
+    readonly quick = false,
+    readonly upright = 0,
   ) {
     this.detailField = fieldOf(levels[at], BY_DETAIL);
   }
@@ -106,7 +108,7 @@ export class Decider {
     let above: Decided | undefined;
     for (let l = Math.min(levels.length - 1, at + 2); l >= at; l--) {
       const field = l === at && weighting === BY_DETAIL ? this.detailField : fieldOf(levels[l], weighting);
-      above = decideLevel(field, proposeMoves(field, this.proposed(l).moves), above, levels[l + 1], this.quick);
+      above = decideLevel(field, proposeMoves(field, this.proposed(l).moves), above, levels[l + 1], this);
     }
     return above!;
   }
@@ -135,7 +137,7 @@ function decideLevel(
   proposed: readonly Move[],
   above: Decided | undefined,
   coarser: Level | undefined,
-  quick: boolean,
+  { quick, upright }: { quick: boolean; upright: number },
 ): Decided {
   const moves = proposed.slice();
   const start: number[] = [];
@@ -156,7 +158,7 @@ function decideLevel(
       start.push(n < 0 ? -1 : places[above.labels[n]]);
     }
   }
-  const energies = new LayoutEnergy(field, moves);
+  const energies = new LayoutEnergy(field, moves, upright);
   const cheapest = energies.cheapest();
   const followed = Int16Array.from(start, (m, n) => (m >= 0 && energies.serves(m, n) ? m : cheapest[n]));
   if (quick) return { ...energies.minimise(start.length ? followed : cheapest, SWEEPS), moves, energies };

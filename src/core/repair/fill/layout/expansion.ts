@@ -26,9 +26,11 @@ export class LayoutEnergy {
   private readonly labelsAt: number;
   private readonly costsAt: number;
 
+  /** @param upright what it costs each pixel, in units of features, to be moved up or down by the cover's size */
   constructor(
     readonly field: Field,
     readonly moves: readonly Move[],
+    upright = 0,
   ) {
     const { pixels, index, width, height } = field;
     const { kernels } = this;
@@ -55,8 +57,18 @@ export class LayoutEnergy {
     const { run } = kernels;
     run.fieldOpen(features, known, allowed, width, height, field.rows, UNKNOWN_COST);
     run.moveCosts(pixelsAt, neighboursAt, this.count, movesAt, moves.length, places, this.costsAt, PARTS, NEVER);
+    if (upright && field.rows === field.height) this.preferLevel(upright);
     run.flowOpen(graph, this.count);
     run.layoutOpen(places, this.costsAt, neighboursAt, this.labelsAt, changes, this.count);
+  }
+
+  private preferLevel(upright: number): void {
+    const { costs, count, moves } = this;
+    const size = Math.sqrt(count);
+    moves.forEach(({ y }, m) => {
+      const more = Math.round((PARTS * upright * Math.abs(y)) / size);
+      for (let n = m * count; n < (m + 1) * count; n++) if (costs[n] < NEVER) costs[n] += more;
+    });
   }
 
   /** What each move costs at each pixel: move × pixels + pixel. */

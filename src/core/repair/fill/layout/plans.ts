@@ -56,7 +56,7 @@ export interface Part {
 export function plansOf(prepared: Prepared): Array<() => Plan> {
   const { edges, grounds } = prepared.guides ?? { edges: [], grounds: [] };
   const own = ownPlans(prepared);
-  const guided = edges.length ? [guidedBy(edges, prepared, fillGround), guidedBy(edges, prepared, weave), own[0]] : own;
+  const guided = edges.length ? [guidedBy(edges, prepared, fillLevel), guidedBy(edges, prepared, weave), own[0]] : own;
   if (!grounds.length) return guided;
   // What is dragged lies on top of whatever layout.
   return guided.map((plan) => (): Plan => {
@@ -64,6 +64,14 @@ export function plansOf(prepared: Prepared): Array<() => Plan> {
     return { ...rest, carry: (seed) => carry(seed)?.concat(carryDragged(grounds, prepared, seed)) ?? null };
   });
 }
+
+/**
+ * What it costs to take something from higher up or further down where a side of a drawn edge is filled: what stands on the ground goes on
+ * beside itself. Not where regular structure runs away from the eye.
+ */
+const UPRIGHT = 4;
+
+const fillLevel = (own: Resolutions, seed: number) => fillGround(own, seed, UPRIGHT);
 
 /** Drawn edges run on; each of their sides is filled by itself. */
 const guidedBy =

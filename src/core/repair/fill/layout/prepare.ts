@@ -2,6 +2,7 @@ import { boundsOf } from '../../../mask/mask.ts';
 import { crop, cropPlane, growWithin, isEmpty, type Box, type Raster, type Samples } from '../../../raster/raster.ts';
 import { guidesFrom, type Guides } from '../grounds/guides.ts';
 import { reachOf } from '../settings.ts';
+import { likeAround } from './around.ts';
 import { levelWhereAcross } from './decide.ts';
 import { coveredIn, finestLevel, halveLevel, type Level } from './levels.ts';
 
@@ -82,13 +83,18 @@ export function windowOf({ picture, cover, known, allowed, guides, quick }: Layo
   };
 }
 
-export const prepare = ({ window, picture, cover, known, allowed, guides, quick }: Window): Prepared => ({
-  window,
-  picture,
-  guides,
-  quick,
-  ...resolutionsOf(finestLevel(picture, cover, known, allowed)),
-});
+export function prepare({ window, picture, cover, known, allowed, guides, quick }: Window): Prepared {
+  const all = resolutionsOf(finestLevel(picture, cover, known, allowed));
+  const alike = likeAround(all.levels[all.at]);
+  const own = alike && resolutionsOf({ ...all.levels[0], allowed: within(alike, all, allowed) });
+  return { window, picture, guides, quick, ...(own ?? all) };
+}
+
+/** What of a window's finest level lies in a mask of the level that is decided at. */
+function within(mask: Uint8Array, { levels, at }: Resolutions, allowed: Uint8Array): Uint8Array {
+  const [{ width }, { width: across }] = [levels[0], levels[at]];
+  return allowed.map((v, i) => v & mask[(Math.floor(i / width) >> at) * across + ((i % width) >> at)]);
+}
 
 /** Whether a window shows what one that is prepared shows, in the same place. */
 export function sameWindow({ window, picture, levels, guides }: Prepared, other: Window): boolean {
