@@ -1,3 +1,4 @@
+import type { Point } from '../../mask/shapes.ts';
 import { simplified } from '../../mask/outline.ts';
 import { findRidges, joinRidges, lengthOf } from '../lines/ridges.ts';
 import { sigmoid, type Find, type Finder } from '../find.ts';
@@ -6,6 +7,31 @@ import { halfPlane, type Plane } from '../../raster/luma.ts';
 
 /** Share of the picture's side within which a crease must come to its edge. */
 const AT_EDGE = 0.08;
+
+/** Share of the picture's longer side over which the direction of an end is taken. */
+const END = 0.03;
+
+/**
+ * A line whose ends, where they come near the picture's border, run on to it: a fold goes through to the edge of the paper, on which it
+ * is hardly seen.
+ */
+export function toBorder(line: readonly Point[], { width, height }: { width: number; height: number }): Point[] {
+  const back = END * Math.max(width, height);
+  const extended = (points: readonly Point[]): Point[] => {
+    const [x, y] = points[points.length - 1];
+    if (Math.min(x / width, y / height, 1 - x / width, 1 - y / height) >= AT_EDGE) return points.slice();
+    const from = points.findLast(([u, v]) => Math.hypot(u - x, v - y) >= back) ?? points[0];
+    const [dx, dy] = [x - from[0], y - from[1]];
+    const ahead = (at: number, step: number, size: number) =>
+      step > 0 ? (size - at) / step : step < 0 ? -at / step : Infinity;
+    const t = Math.min(ahead(x, dx, width), ahead(y, dy, height));
+    const run = t * Math.hypot(dx, dy);
+    // Along the border it never comes to it.
+    if (!(run > 0 && run <= 2 * AT_EDGE * Math.max(width, height))) return points.slice();
+    return [...points, [x + t * dx, y + t * dy]];
+  };
+  return extended(extended(line).reverse()).reverse();
+}
 
 /**
  * Finds creases and folds: light or dark bands, wider than scratches, that run across the print from edge to edge and may
@@ -37,7 +63,7 @@ export const creases: Finder = {
       const reach = chord / side;
       const score = sigmoid(-5.2 + 3.2 * reach + 1.3 * edges + Math.min(2.5, ridge.strength / 8));
       if (score < 0.1) continue;
-      const points = simplified(line, 0.7).map(([x, y]): [number, number] => [x * scale, y * scale]);
+      const points = simplified(toBorder(line, plane), 0.7).map(([x, y]): [number, number] => [x * scale, y * scale]);
       const size = Math.max(4, 3.4 * scale);
       const xs = points.map((p) => p[0]);
       const ys = points.map((p) => p[1]);

@@ -1,7 +1,7 @@
 import { outlineOf } from '../../mask/outline.ts';
 import { boxMean, halfPlane, noiseLevel, type Plane } from '../../raster/luma.ts';
 import type { Find, FindInput } from '../find.ts';
-import type { Segment } from './speck-colour.ts';
+import { segment, type RingPlace } from './speck-segment.ts';
 import { speckFeatures, type SpeckFeatures } from './speck-features.ts';
 
 /** Places on a ring of radius 1, every 45°. */
@@ -9,15 +9,14 @@ const RING = Array.from({ length: 8 }, (_, k) => [Math.cos((k * Math.PI) / 4), M
 /** Radii of the rings at each level of the pyramid, px of that level. */
 const RADII = [3, 5];
 const LEVELS = 4;
+/** Level of the pyramid from which on ground may slope. */
+const SLOPING = 2;
+/** The square of how far a place stands out over the variance around it, at the least: a large one is much of that itself. */
+const OVER_VARIANCE = { fine: 2, sloping: 0.7 };
 /** Levels of 255 below which nothing is looked at. */
 const LEAST = 5;
 
-interface Candidate {
-  x: number;
-  y: number;
-  /** reach of the ring, px of the picture */
-  reach: number;
-  light: boolean;
+interface Candidate extends RingPlace {
   /** how far it stands out from the whole ring */
   response: number;
   /** the same over what goes on around it */
@@ -53,6 +52,7 @@ function candidates(
     const centre = level === 0 && radius === RADII[0] ? data : soft.data;
     const found = new Float32Array(width * height);
     const least = Math.max(LEAST, 3 * noise);
+    const over = level < SLOPING ? OVER_VARIANCE.fine : OVER_VARIANCE.sloping;
     for (let y = pad; y < height - pad; y++) {
       for (let x = pad; x < width - pad; x++) {
         const i = y * width + x;
@@ -65,13 +65,25 @@ function candidates(
         // Most places lie between two opposite ones of the ring, or near one of them.
         const a = soft.data[i + ring[0]];
         const b = soft.data[i + ring[4]];
-        if (!spare && (c > a ? c < a + least || c < b + least : c > a - least || c > b - least)) continue;
+        const between = (a + b) / 2;
+        if (!spare && (c > between ? c < between + least : c > between - least)) continue;
+        // What slopes evenly across the ring is taken off: large ones lie on such ground.
+        let gx = 0;
+        let gy = 0;
+        if (level >= SLOPING) {
+          for (let k = 0; k < 8; k++) {
+            gx += soft.data[i + ring[k]] * RING[k][0];
+            gy += soft.data[i + ring[k]] * RING[k][1];
+          }
+          gx /= 4;
+          gy /= 4;
+        }
         let low = Infinity;
         let high = -Infinity;
         let low2 = Infinity;
         let high2 = -Infinity;
         for (let k = 0; k < 8; k++) {
-          const v = soft.data[i + ring[k]];
+          const v = soft.data[i + ring[k]] - gx * RING[k][0] - gy * RING[k][1];
           if (v < low) {
             low2 = low;
             low = v;
@@ -90,7 +102,7 @@ function candidates(
         const r = light > dark ? light : -dark;
         const size = r < 0 ? -r : r;
         if (size < least || size < 0.6 * (high - low)) continue;
-        if (size * size > 2 * (square[i] - mean[i] * mean[i])) found[i] = r;
+        if (size * size > over * (square[i] - mean[i] * mean[i])) found[i] = r;
       }
     }
     for (let y = pad; y < height - pad; y++) {
@@ -134,80 +146,12 @@ function padded({ width, height, data }: Plane, pad: number): Plane {
   return { width: w, height: height + 2 * pad, data: out };
 }
 
-/** The connected pixels around a candidate that are nearer to its tone than to that of the ring; null when they run away. */
-function segment(plane: Plane, c: Candidate): (Segment & { inside: number; ground: number }) | null {
-  const { width, height, data } = plane;
-  const reach = Math.ceil(c.reach * 1.25) + 1;
-  const cx = Math.round(c.x);
-  const cy = Math.round(c.y);
-  const x0 = Math.max(0, cx - reach);
-  const y0 = Math.max(0, cy - reach);
-  const w = Math.min(width - 1, cx + reach) - x0 + 1;
-  const h = Math.min(height - 1, cy + reach) - y0 + 1;
-  const ring: number[] = [];
-  for (let k = 0; k < 24; k++) {
-    const a = (k * Math.PI) / 12;
-    const u = Math.min(width - 1, Math.max(0, Math.round(c.x + c.reach * Math.cos(a))));
-    const v = Math.min(height - 1, Math.max(0, Math.round(c.y + c.reach * Math.sin(a))));
-    ring.push(data[v * width + u]);
-  }
-  ring.sort((p, q) => p - q);
-  const ground = ring[12];
-  // The most telling pixel near the middle, since the middle of a ring may lie beside a small speck.
-  let seed = -1;
-  let tone = ground;
-  const near = Math.max(1, Math.round(c.reach * 0.35));
-  for (let v = Math.max(y0, cy - near); v <= Math.min(y0 + h - 1, cy + near); v++) {
-    for (let u = Math.max(x0, cx - near); u <= Math.min(x0 + w - 1, cx + near); u++) {
-      const value = data[v * width + u];
-      if (c.light ? value > tone : value < tone) {
-        tone = value;
-        seed = (v - y0) * w + u - x0;
-      }
-    }
-  }
-  if (seed < 0) return null;
-  const grow = (threshold: number) => {
-    const mask = new Uint8Array(w * h);
-    const stack = [seed];
-    mask[seed] = 1;
-    let area = 0;
-    let sum = 0;
-    let touches = false;
-    while (stack.length) {
-      const i = stack.pop()!;
-      const u = i % w;
-      const v = (i - u) / w;
-      area++;
-      sum += data[(y0 + v) * width + x0 + u];
-      if (
-        (u === 0 && x0 > 0) ||
-        (v === 0 && y0 > 0) ||
-        (u === w - 1 && x0 + w < width) ||
-        (v === h - 1 && y0 + h < height)
-      )
-        touches = true;
-      for (let dv = -1; dv <= 1; dv++) {
-        for (let du = -1; du <= 1; du++) {
-          const p = u + du;
-          const q = v + dv;
-          if (p < 0 || q < 0 || p >= w || q >= h || mask[q * w + p]) continue;
-          const value = data[(y0 + q) * width + x0 + p];
-          if (c.light ? value <= threshold : value >= threshold) continue;
-          mask[q * w + p] = 1;
-          stack.push(q * w + p);
-        }
-      }
-    }
-    return { mask, area, mean: sum / area, touches };
-  };
-  const first = grow((tone + ground) / 2);
-  if (first.touches) return null;
-  // Once more from the mean tone of what was found: the extreme of a noisy speck lies beyond its tone.
-  const second = grow((first.mean + ground) / 2);
-  const used = second.touches ? first : second;
-  return { x: x0, y: y0, width: w, height: h, mask: used.mask, area: used.area, inside: used.mean, ground };
-}
+/** How clear a candidate is at the least; large ones with things as strong around them, such as stones and leaves, have to be clearer. */
+const CLEAR = 1.2;
+const LARGE = { size: 34, clear: 3.5, others: 0.5 };
+
+const isPlain = ({ size, clear, rivals, counters }: SpeckFeatures): boolean =>
+  size <= LARGE.size || clear >= LARGE.clear || Math.max(rivals, counters) <= LARGE.others;
 
 /** A segment with what was measured on it, before it is scored. */
 export interface SpeckCandidate {
@@ -243,7 +187,7 @@ export function speckCandidates(
     const s = segment(plane, c);
     if (!s) continue;
     const features = speckFeatures(input.picture, plane, s, c.light);
-    if (!features || features.clear < 1.2) continue;
+    if (!features || features.clear < CLEAR || !isPlain(features)) continue;
     let overlap = 0;
     for (let v = 0, k = 0; v < s.height; v++)
       for (let u = 0; u < s.width; u++, k++) if (s.mask[k] && taken[(s.y + v) * width + s.x + u]) overlap++;

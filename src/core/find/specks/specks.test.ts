@@ -2,7 +2,7 @@ import { createRaster, type Raster } from '../../raster/raster.ts';
 import { lumaPlane } from '../../raster/luma.ts';
 import { randomiser } from '../../../../bench/planted.ts';
 import { doubtOfRare } from '../scoring/prevalence.ts';
-import { scoredSpecks, specks } from './specks.ts';
+import { dustiness, scoredSpecks, specks } from './specks.ts';
 
 const SIZE = { width: 900, height: 600 };
 const find = (n: number) => ({ box: { x: (97 * n) % 890, y: (61 * n) % 590, width: 3, height: 3 }, length: 3 });
@@ -27,6 +27,28 @@ describe('specks of a picture judged together', () => {
 
   test('what is sure stays on a clean picture too', () => {
     expect(scoresOf([8, ...detail], 0.03)[0]).toBeGreaterThan(0.9);
+  });
+});
+
+describe('a dusty picture', () => {
+  const even = { size: 5, busyFar: 4, grainFar: 3.5, clear: 8, rivals: 0.1, strongerFar: 2 };
+  const busy = { ...even, busyFar: 20 };
+  const stone = { ...even, size: 40 };
+  const oneOfMany = { ...even, strongerFar: 30 };
+
+  test('makes what stands out on even ground sure, and the rest a little likelier', () => {
+    const [a, b, ...others] = dustiness(
+      [even, busy, oneOfMany, stone],
+      [...Array.from({ length: 12 }, () => 0.95), 0.3],
+    );
+    expect(a).toBeGreaterThan(3);
+    expect(b).toBeGreaterThan(0);
+    expect(b).toBeLessThan(1);
+    expect(others).toEqual([0, 0]);
+  });
+
+  test('is none with a few sure specks', () => {
+    expect(dustiness([even, busy], [0.95, 0.95, 0.3])).toEqual([0, 0, 0]);
   });
 });
 
@@ -69,4 +91,21 @@ test('dust on a wall is found whatever its size; a bed of like blossoms beside i
     finds.some(({ box }) => Math.hypot(box.x + box.width / 2 - x, box.y + box.height / 2 - y) < 2);
   expect(dust.filter(on).length).toBeGreaterThanOrEqual(13);
   expect(bed.filter(on).length).toBeLessThan(30);
+});
+
+test('a large drop on ground that slopes is found to the pixel', () => {
+  const picture = ground([{ x: 400, y: 300, r: 17, tone: 190 }]);
+  const { width } = picture;
+  // A steep slope across the whole picture.
+  picture.data.forEach((v, i) => {
+    const x = Math.floor(i / 3) % width;
+    picture.data[i] = Math.max(0, Math.min(255, v - 45 + x / 10));
+  });
+  const found = specks
+    .find({ picture, luma: lumaPlane(picture) })
+    .filter((f) => f.box.x < 400 && f.box.x + f.box.width > 400 && f.box.y < 300 && f.box.y + f.box.height > 300);
+  expect(found).toHaveLength(1);
+  expect(found[0].score).toBeGreaterThan(0.5);
+  expect(Math.abs(found[0].box.width - 34)).toBeLessThanOrEqual(2);
+  expect(Math.abs(found[0].box.height - 34)).toBeLessThanOrEqual(2);
 });

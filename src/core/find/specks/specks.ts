@@ -2,7 +2,7 @@ import type { Point } from '../../mask/shapes.ts';
 import { speckCandidates, type SpeckCandidate } from './speck-candidates.ts';
 import { SPECK_FEATURES, type SpeckFeatures } from './speck-features.ts';
 import { logitOf, readForest } from '../scoring/forest.ts';
-import { NEIGHBOUR_FEATURES, neighbourFeatures } from './neighbour-features.ts';
+import { NEIGHBOUR_FEATURES, neighbourFeatures, type NeighbourFeatures } from './neighbour-features.ts';
 import { doubtOfRare } from '../scoring/prevalence.ts';
 import { textureDoubt } from '../scoring/texture-doubt.ts';
 import lines from '../scoring/forests/specks.json' with { type: 'json' };
@@ -15,25 +15,63 @@ const LEAN = 1;
 /** How many times as dense as is usual specks may lie: their likes around them have been weighed already. */
 const SPECK_DENSE = 8;
 
+/** Score from which on a speck is sure, and how many of these make a picture a dusty one; clean ones show up to two. */
+const SURE = 0.9;
+const DUSTY = 10;
+/** What a dusty picture adds to the logits of what else may be dust, and of what stands out on even ground. */
+const MORE = 0.6;
+const PLAIN = 3.4;
+/** Even ground varies by so many times its grain at most; what stands out there by so much, with nothing like it around, is no detail. */
+const EVEN = 1.6;
+const CLEAR = 4;
+const ALONE = 0.3;
+/** Its likes further around: more are no dust. */
+const FEW = 5;
+/** px across up to which it is dust. */
+const DUST = 14;
+
+/**
+ * What a dusty picture adds to the logits of its candidates, one each: where dozens of specks are sure, more lie between them, and on ground
+ * that is even nothing else is as small and as clear. What has its like around it gets nothing, nor does a picture with hardly any sure
+ * one.
+ * Source: own.
+ */
+export function dustiness(
+  candidates: ReadonlyArray<
+    Pick<SpeckFeatures, 'size' | 'busyFar' | 'grainFar' | 'clear' | 'rivals'> & Pick<NeighbourFeatures, 'strongerFar'>
+  >,
+  scores: readonly number[],
+): number[] {
+  if (scores.filter((s) => s >= SURE).length < DUSTY) return scores.map(() => 0);
+  return candidates.map((f) => {
+    if (f.size > DUST || f.rivals > ALONE || f.strongerFar > FEW) return 0;
+    return f.busyFar <= EVEN * f.grainFar && f.clear >= CLEAR ? PLAIN : MORE;
+  });
+}
+
 /** What was measured on a candidate, as forests take it. */
 export const speckVector = (f: SpeckFeatures): Float32Array => Float32Array.from(SPECK_FEATURES, (k) => f[k]);
 
-/** The same for all candidates of a picture, with how many of its like lie around each. */
-export function speckVectors(
-  candidates: readonly SpeckCandidate[],
-  { width, height }: { width: number; height: number },
-): Float32Array[] {
+/** How many of its like lie around each candidate. */
+function likesOf(candidates: readonly SpeckCandidate[], { width, height }: { width: number; height: number }) {
   const places = candidates.map(({ find: { box, width: size, contrast } }) => ({
     x: box.x + box.width / 2,
     y: box.y + box.height / 2,
     size,
     contrast,
   }));
-  const likes = neighbourFeatures(places, width, height);
-  return candidates.map(({ features }, i) =>
+  return neighbourFeatures(places, width, height);
+}
+
+/** What was measured on all candidates of a picture, with how many of its like lie around each. */
+export const speckVectors = (
+  candidates: readonly SpeckCandidate[],
+  picture: { width: number; height: number },
+  likes = likesOf(candidates, picture),
+): Float32Array[] =>
+  candidates.map(({ features }, i) =>
     Float32Array.from([...speckVector(features), ...NEIGHBOUR_FEATURES.map((k) => likes[i][k])]),
   );
-}
 
 /** Scores of candidates from their logits and the doubt of their picture; those that crowd together are doubted. */
 export function scoredSpecks<F extends Pick<Find, 'box' | 'length'>>(
@@ -53,7 +91,8 @@ export function scoredSpecks<F extends Pick<Find, 'box' | 'length'>>(
  */
 export function weighedSpecks(input: FindInput, onProgress?: (done: number) => void) {
   const candidates = speckCandidates(input, onProgress);
-  const logits = speckVectors(candidates, input.picture).map((x) => logitOf(SPECK_FOREST, x));
+  const likes = likesOf(candidates, input.picture);
+  const logits = speckVectors(candidates, input.picture, likes).map((x) => logitOf(SPECK_FOREST, x));
   const finds = candidates.map((c) => c.find);
   const doubt = doubtOfRare(logits, sigmoid(SPECK_FOREST.bias));
   const { width, height } = input.picture;
@@ -63,8 +102,17 @@ export function weighedSpecks(input: FindInput, onProgress?: (done: number) => v
     score: sigmoid(logits[i] + doubt),
   }));
   const busy = textureDoubt(places, { width, height, data: input.luma });
-  const judged = (by = doubt): Find[] =>
-    scoredSpecks(finds, logits, by, input.picture).map((f, i) => ({ ...f, score: shiftLogit(f.score, busy[i]) }));
+  const judged = (by = doubt): Find[] => {
+    const scored = scoredSpecks(finds, logits, by, input.picture).map((f, i) => ({
+      ...f,
+      score: shiftLogit(f.score, busy[i]),
+    }));
+    const more = dustiness(
+      candidates.map(({ features }, i) => ({ ...features, strongerFar: likes[i].strongerFar })),
+      scored.map((f) => f.score),
+    );
+    return scored.map((f, i) => ({ ...f, score: shiftLogit(f.score, more[i]) }));
+  };
   return { doubt, finds: judged };
 }
 

@@ -2,6 +2,7 @@ import { median } from '../../raster/luma.ts';
 import type { Point } from '../../mask/shapes.ts';
 import type { Raster } from '../../raster/raster.ts';
 import { crossProfile, type CrossProfile } from './cross-profile.ts';
+import { runOn } from './run-on.ts';
 import { interpolated, runningMedian, scatterOf, smooth } from './settle-line.ts';
 import { minimalPaths, type Course } from './minimal-paths.ts';
 import { lumaReader, straighten, type StraightenedBand } from './straightened-band.ts';
@@ -61,7 +62,7 @@ export function traceStrand(picture: Raster, clicks: Point[]): TracedStrand {
   if (rough.length < 6) throw new Error('Set two points on the strand, at least 6 px apart.');
   const strand = refineStrand(read, rough, median(guessed));
   const better = lookedForAgain(read, strand, [clicks[0], clicks[clicks.length - 1]], widest);
-  return better ? refineStrand(read, better, strand.width) : strand;
+  return runOn(read, better ? refineStrand(read, better, strand.width) : strand, picture);
 }
 
 /** How a stretch is told where a strand was lost, and how it is looked for there again. */
