@@ -110,6 +110,8 @@ export const fillRequestSchema = z.object({
   settings: settings.default({}),
   /** a large fault is filled in so many portions, a repair each, one after another */
   portions: z.number().int().min(1).max(12).default(1),
+  /** fills over what can still be read, where a restoration would keep it */
+  anyway: z.boolean().optional(),
 });
 export type FillRequest = z.infer<typeof fillRequestSchema>;
 

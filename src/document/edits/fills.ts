@@ -30,7 +30,7 @@ import { canvasOf, fieldOf, notedCanvas } from '../canvas.ts';
 import { added, changed, find, type PlannedEdit, type Size } from './parts.ts';
 import { layerFor } from './layers.ts';
 import { neighboursOf } from './neighbours.ts';
-import { edgesOf } from './proposed.ts';
+import { edgesOf, methodOf } from './proposed.ts';
 import { newRepair, nowTreated } from './repairs.ts';
 
 export type Policy = (typeof POLICIES)[number];
@@ -48,6 +48,19 @@ export function refusedByPolicy(policy: Policy, faults: Array<{ number?: number;
   if (!content) return;
   throw new Refused(
     `This is a documentary job: only dust, scratches and marks may go, and ${content.number ? `fault ${content.number} (${content.kind})` : `this (${content.kind})`} is part of the scene. Change what may be changed in the job first.`,
+    409,
+  );
+}
+
+/**
+ * A restoration fills over nothing that can still be read unless somebody says so twice.
+ * @throws Refused with what would be lost
+ */
+function refusedWhileLegible(policy: Policy, faults: readonly Fault[], anyway: boolean | undefined): void {
+  const legible = faults.find((f) => methodOf(f) === 'lift');
+  if (policy !== 'restoration' || anyway || !legible) return;
+  throw new Refused(
+    `What lies under fault ${legible.number} (${legible.kind}) can still be read, and this job is to bring back the original: Lift keeps it. To paint over it all the same, press Fill once more.`,
     409,
   );
 }
@@ -202,6 +215,7 @@ export function planFill(
   const faults = chosenFaults(document, request.faultIds);
   refusedByPolicy(policy, faults);
   const existing = request.repairId ? find(document.repairs, request.repairId, 'repair') : undefined;
+  if (!existing) refusedWhileLegible(policy, faults, request.anyway);
   const part = portion ?? (existing && partOf(existing));
   const { cover, margin, feather, across } = coverFor(faults, part, field);
   const strands = faults.every((f) => kindFacts(f.kind).strands);

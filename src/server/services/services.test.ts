@@ -1,3 +1,4 @@
+import { fillRequestSchema } from '../../contract/api.ts';
 import type { FillRequest } from '../../contract/api.ts';
 import type { Fault, PictureDocument, Repair } from '../../contract/document.ts';
 import { rasterise, type Shape } from '../../core/mask/shapes.ts';
@@ -202,6 +203,16 @@ test.each([
   const fill = () => planTreatments(document, [document.faults[0].id], SIZE, policy);
   if (may) expect(fill().repairIds).toHaveLength(1);
   else expect(fill).toThrow(/documentary job/);
+});
+
+test('a restoration asks before it fills over what can still be read', () => {
+  const document = marked([100, 100, 20, 'stain']);
+  const [{ id }] = document.faults;
+  const fill = (policy: 'restoration' | 'creative', anyway?: boolean) =>
+    planFill(document, { ...fillRequestSchema.parse({ faultIds: [id] }), anyway }, SIZE, policy);
+  expect(() => fill('restoration')).toThrow(/can still be read.*Lift keeps it.*press Fill once more/);
+  expect(fill('restoration', true).tryIds).toHaveLength(3);
+  expect(fill('creative').tryIds).toHaveLength(3);
 });
 
 describe('a large fault in portions', () => {

@@ -1,4 +1,4 @@
-import { useCallback } from 'react';
+import { useCallback, useRef } from 'react';
 import type { PictureState } from '../../contract/api.ts';
 import type { Fault, Repair } from '../../contract/document.ts';
 import type { Proposal } from '../../core/plan/proposal.ts';
@@ -29,13 +29,20 @@ interface Treated {
 export function useTreating({ bench, state, faults, repair, layerId, edits, clock, hand, select }: Treated) {
   const { selected, order, areas, fill: settings, setSize, pickVerb } = bench;
   const [fault] = faults;
+  /** faults for which a fill was asked last */
+  const asked = useRef('');
 
   /** Fills the chosen faults, or makes three more tries of their fill. */
   const fill = (portions = 1) => {
     if (!faults.length) return;
     const again = repair && isFill(repair) ? repair : null;
+    const faultIds = again?.faultIds ?? faults.map((f) => f.id);
+    // Pressed once more for the same faults while they have no fill: it was refused, and is meant.
+    const anyway = !again && asked.current === faultIds.join();
+    asked.current = faultIds.join();
     void edits.fill({
-      faultIds: again?.faultIds ?? faults.map((f) => f.id),
+      faultIds,
+      ...(anyway && { anyway }),
       layerId,
       repairId: again?.id ?? null,
       donorArea: areas.donor,

@@ -1,6 +1,5 @@
 import { median } from '../../raster/luma.ts';
 import type { Point } from '../../mask/shapes.ts';
-import type { TracedStrand } from './strand.ts';
 
 /** px back from an end over which its direction is taken, and what it looks like. */
 const BACK = 24;
@@ -13,6 +12,15 @@ const MISSES = 2;
 const LEAST = 6;
 
 type Read = (x: number, y: number) => number;
+
+/** What is moved on of a strand; each place has a width, and an unsureness where that is known. */
+interface Ends {
+  points: Point[];
+  widths: number[];
+  unsure: number[];
+  width: number;
+  length: number;
+}
 
 /** How much a place differs from both its sides, across a direction, levels. */
 function contrastAt(read: Read, [x, y]: Point, [nx, ny]: Point, width: number): number {
@@ -66,7 +74,7 @@ function ahead(read: Read, points: readonly Point[], width: number, size: { widt
  * @param read luma at a place in px
  * Source: own.
  */
-export function runOn(read: Read, strand: TracedStrand, size: { width: number; height: number }): TracedStrand {
+export function runOn<S extends Ends>(read: Read, strand: S, size: { width: number; height: number }): S {
   const { points, width } = strand;
   const after = ahead(read, points, width, size);
   const before = ahead(read, points.slice().reverse(), width, size).reverse();

@@ -1,5 +1,8 @@
-import type { Shape } from '../../mask/shapes.ts';
+import { rasterise, type Shape } from '../../mask/shapes.ts';
+import { compositeOver } from '../../raster/patch.ts';
+import { blur } from '../../raster/planes.ts';
 import { createRaster, crop, type Raster } from '../../raster/raster.ts';
+import { ciede2000, labOf } from '../../tone/lab.ts';
 import { renderRepair } from '../registry.ts';
 import type { FillSpec } from '../spec.ts';
 import { DEFAULT_FILL, type FillStyle } from './settings.ts';
@@ -76,3 +79,36 @@ test.each<FillStyle>(['faithful', 'smooth', 'textured', 'first', 'second', 'thir
     expect(Buffer.from(dark.data).equals(Buffer.from(seen.data))).toBe(false);
   },
 );
+
+/** Lab of a picture where some mask is, a little blurred. */
+const labsWhere = (p: Raster, where: ArrayLike<number>) => {
+  const planes = [0, 1, 2].map((c) =>
+    blur(
+      Float32Array.from({ length: WIDTH * HEIGHT }, (_, i) => p.data[3 * i + c]),
+      WIDTH,
+      HEIGHT,
+      1.2,
+    ),
+  );
+  return Array.from(planes[0], (_, i) => i)
+    .filter((i) => where[i])
+    .map((i) => labOf(planes[0][i], planes[1][i], planes[2][i]));
+};
+
+test('a fault comes out alike before and after its neighbour is treated: CIEDE2000 of 1 on average at most', () => {
+  const dark = picture(() => 12);
+  const { width, height } = dark;
+  const laid = (p: Raster, s: FillSpec): Raster => {
+    const out = { ...p, data: p.data.slice() };
+    compositeOver(out, { x: 0, y: 0 }, filled(p, s), 1);
+    return out;
+  };
+  const alone = { ...spec('first'), avoid: [], avoidMargin: undefined };
+  const wire: FillSpec = { ...alone, cover: WIRE, avoid: DISC, margin: 1, style: 'faithful' };
+  const before = laid(laid(dark, spec('first')), wire);
+  const after = laid(laid(dark, wire), alone);
+  const where = rasterise(DISC, { x: 0, y: 0, width, height }).data;
+  const [a, b] = [before, after].map((p) => labsWhere(p, where));
+  const mean = a.reduce((s, v, i) => s + ciede2000(v, b[i]), 0) / a.length;
+  expect(mean).toBeLessThanOrEqual(1);
+});
