@@ -1,6 +1,6 @@
 import { correlate, NONE, refine, templateOf, thinned, type Candidate, type Template } from './pose-template.ts';
 import { blur } from '../../raster/planes.ts';
-import { halfPlane, lumaPlane, type Plane } from '../../raster/luma.ts';
+import { boxMean, halfPlane, lumaPlane, type Plane } from '../../raster/luma.ts';
 import { boundsOfShapes, rasterise, type Point, type Shape } from '../../mask/shapes.ts';
 import { growWithin, isEmpty } from '../../raster/raster.ts';
 import type { Beneath } from '../method.ts';
@@ -23,8 +23,11 @@ export interface SolvedPose {
 const SIMPLER = 0.12;
 /** Agreement from which there is no doubt of a pose, however it is turned. */
 const CERTAIN = 0.9;
-/** Agreement from which a free pose, and from which a plain shift is sure: there are far fewer of those that could agree by chance. */
-const SURE = { free: 0.75, shift: 0.5 };
+/**
+ * Agreement from which a free pose, and from which a plain shift is sure: there are far fewer of those that could agree by chance. `even` where tone
+ * and contrast were evened, which hardly anything reaches by chance; `detail` what is left of that for a pose found by large tones.
+ */
+const SURE = { free: 0.75, shift: 0.5, even: 0.6, detail: 0.3 };
 
 /** Options of {@link solvePose}. */
 export interface PoseOptions {
@@ -90,37 +93,86 @@ export function solvePose(
     const own = rasterise(ignore, lifted).data;
     for (let i = 0; i < own.length; i++) if (own[i]) mask.data[i] = 0;
   }
-  const levels: Array<{ t: Template; scene: Plane; k: number }> = [];
+  const levels: Level[] = [];
+  const even: Level[] = [];
   for (let k = 1, n = 0; ; k *= 2, n++) {
-    const softScene = ignore.length ? scene : plane(blur(scene.data, scene.width, scene.height, 0.7), scene);
-    const softPiece = ignore.length
-      ? pieceLuma
-      : plane(blur(pieceLuma.data, pieceLuma.width, pieceLuma.height, 0.7), pieceLuma);
+    const soft = (p: Plane) => (ignore.length ? p : plane(blur(p.data, p.width, p.height, 0.7), p));
     const most = size / k <= COARSE ? 400 : 6000;
-    levels.push({ t: templateOf(softPiece, mask, [middle[0] / k, middle[1] / k], most), scene: softScene, k });
+    const level = (piecePlane: Plane, own: Plane): Level => ({
+      t: templateOf(piecePlane, mask, [middle[0] / k, middle[1] / k], most),
+      scene: own,
+      k,
+    });
+    const [softPiece, softScene] = [soft(pieceLuma), soft(scene)];
+    levels.push(level(softPiece, softScene));
+    even.push(level(evened(softPiece), evened(softScene)));
     if (size / k <= COARSE || n > 8) break;
     pieceLuma = halfPlane(pieceLuma);
     mask = halfPlane(mask);
     scene = halfPlane(scene);
   }
-  const coarse = levels.at(-1)!;
-  const near: Point = [(rough[0] - frame.x) / coarse.k, (rough[1] - frame.y) / coarse.k];
-  const found = (ways: Parameters<typeof everyPose>[3]) =>
-    refined(levels, everyPose(coarse, near, far / coarse.k, ways));
-  const free = found({ turn, scale, mirror });
-  const shift = found({ turn: 0, scale: 1, mirror: false });
-  const plain = !free || (free.agreement < CERTAIN && shift !== null && shift.agreement > free.agreement - SIMPLER);
-  const best = plain ? shift : free;
-  if (!best) throw new Error('There is too little to compare the piece with at this place. Place it by hand.');
+  const ways = { near: [rough[0] - frame.x, rough[1] - frame.y] as Point, far, turn, scale, mirror };
+  const first = bestPose(even, ways);
+  let best = first && first.agreement >= SURE.even ? { ...first, sure: true } : null;
+  if (!best) {
+    // Large tones tell where there is little detail; that they agree is no proof unless the detail does, too.
+    const other = bestPose(levels, ways);
+    if (!other) throw new Error('There is too little to compare the piece with at this place. Place it by hand.');
+    const alike = correlate(even[0].t, even[0].scene, other) >= SURE.detail;
+    best = { ...other, sure: alike && other.agreement >= (other.plain ? SURE.shift : SURE.free) };
+  }
   const { x, y, turn: turned, scale: sized, flip, agreement } = best;
   return {
-    sure: agreement >= (best === shift ? SURE.shift : SURE.free),
+    sure: best.sure,
     at: [x + frame.x, y + frame.y],
     turn: ((((turned + 180) % 360) + 360) % 360) - 180,
     scale: sized,
     mirror: flip ? 'across' : 'none',
     agreement,
   };
+}
+
+/** px of a level to which tone and contrast are evened, how little contrast counts as none, and how far one place may stand out. */
+const EVENED = { reach: 6, flat: 3, most: 2.2 };
+
+/**
+ * A plane whose tone and contrast are the same all over: what a stain does to them is gone then, and a scratch stands out no more than
+ * detail does. Source: local contrast normalisation (common practice).
+ */
+function evened({ width, height, data }: Plane): Plane {
+  const mean = (of: (v: number) => number) =>
+    boxMean({ width, height, data: data.map((v) => (v === v ? of(v) : 0)) }, EVENED.reach).data;
+  const known = mean(() => 1);
+  const tone = mean((v) => v);
+  const square = mean((v) => v * v);
+  const out = data.map((v, i) => {
+    if (v !== v) return NONE;
+    const m = tone[i] / known[i];
+    const deviation = Math.sqrt(Math.max(0, square[i] / known[i] - m * m));
+    return Math.max(-EVENED.most, Math.min(EVENED.most, (v - m) / (deviation + EVENED.flat)));
+  });
+  return { width, height, data: out };
+}
+
+interface Level {
+  t: Template;
+  scene: Plane;
+  k: number;
+}
+
+/** The pose that agrees best; a plain shift unless another agrees clearly better. */
+function bestPose(
+  levels: readonly Level[],
+  { near, far, turn, scale, mirror }: { near: Point; far: number; turn: number; scale: number; mirror: boolean },
+): (Candidate & { plain: boolean }) | null {
+  const coarse = levels.at(-1)!;
+  const at: Point = [near[0] / coarse.k, near[1] / coarse.k];
+  const found = (ways: Parameters<typeof everyPose>[3]) => refined(levels, everyPose(coarse, at, far / coarse.k, ways));
+  const free = found({ turn, scale, mirror });
+  const shift = found({ turn: 0, scale: 1, mirror: false });
+  const plain = !free || (free.agreement < CERTAIN && shift !== null && shift.agreement > free.agreement - SIMPLER);
+  const best = plain ? shift : free;
+  return best && { ...best, plain };
 }
 
 /** The best of some candidates of the coarsest level, followed to the finest; null where there are none. */
