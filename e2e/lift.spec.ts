@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test';
+import { expect, test, type Page } from '@playwright/test';
 import sharp from 'sharp';
 import type { PictureState } from '../src/contract/api.ts';
 import type { Point } from '../src/core/mask/shapes.ts';
@@ -26,10 +26,9 @@ async function print(stained: boolean): Promise<Buffer> {
     .toBuffer();
 }
 
-test('a stain is proposed to be lifted, is taken off with what is beneath kept, and its amount can be changed', async ({
-  page,
-}) => {
-  const job = await server.json<{ id: string }>('/jobs', 'POST', { name: 'Stain' });
+/** A job with the stained print, its stain marked by a rough outline; opened on the bench, the stain chosen. */
+async function opened(page: Page, policy: 'creative' | 'restoration'): Promise<string> {
+  const job = await server.json<{ id: string }>('/jobs', 'POST', { name: 'Stain', policy });
   const { id } = await server.json<{ id: string }>(`/jobs/${job.id}/pictures?name=s.png`, 'POST', await print(true));
   const points = Array.from({ length: 40 }, (_, n): Point => {
     const a = (n / 40) * 2 * Math.PI;
@@ -42,6 +41,25 @@ test('a stain is proposed to be lifted, is taken off with what is beneath kept, 
   await closeUpReady(page);
   await page.keyboard.press('n');
   await expect(page.getByRole('heading', { name: 'Proposed: lift' })).toBeVisible();
+  return id;
+}
+
+test('a restoration asks before it fills over a stain beneath which all can be read; a second press means it', async ({
+  page,
+}) => {
+  const id = await opened(page, 'restoration');
+  const repairs = async () => (await server.json<PictureState>(`/pictures/${id}`)).document.repairs;
+  await page.keyboard.press('3');
+  await expect(page.getByText(/can still be read.*Lift keeps it.*press Fill once more/)).toBeVisible();
+  expect(await repairs()).toEqual([]);
+  await page.keyboard.press('3');
+  await expect.poll(async () => (await repairs()).map((r) => r.tries[0].spec.method)).toEqual(['fill']);
+});
+
+test('a stain is proposed to be lifted, is taken off with what is beneath kept, and its amount can be changed', async ({
+  page,
+}) => {
+  const id = await opened(page, 'creative');
   await page.getByRole('region', { name: 'Next step' }).getByRole('button', { name: 'Lift' }).click();
   await expect(page.getByText(/^Lifted: a layer of \d+ % lies over it/)).toBeVisible({ timeout: 30_000 });
   const off = async () => {

@@ -85,7 +85,7 @@ export const COMMANDS = {
   },
   leave: { text: 'leave the fault as it is', keys: ['X'], run: (b) => b.treating.settle('left') },
   look: { text: 'look about, mark', keys: ['1', '2'], run: (b, n) => b.pickVerb(n ? 'mark' : 'look') },
-  fill: { text: 'fill, or three more tries', keys: ['3'], run: (b) => b.treating.fill() },
+  fill: { text: 'fill, or three more tries', keys: ['3'], run: (b, _, { again }) => void (again || b.treating.fill()) },
   lift: { text: 'lift: take off a stain, shadow or veil', keys: ['F2'], run: (b) => b.treating.lift() },
   copy: { text: 'copy, blend', keys: ['4', '5'], run: (b, n) => b.pickVerb(n ? 'blend' : 'copy') },
   trace: {

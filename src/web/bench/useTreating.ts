@@ -1,4 +1,4 @@
-import { useCallback, useRef } from 'react';
+import { useCallback, useEffect, useRef } from 'react';
 import type { PictureState } from '../../contract/api.ts';
 import type { Fault, Repair } from '../../contract/document.ts';
 import type { Proposal } from '../../core/plan/proposal.ts';
@@ -29,18 +29,20 @@ interface Treated {
 export function useTreating({ bench, state, faults, repair, layerId, edits, clock, hand, select }: Treated) {
   const { selected, order, areas, fill: settings, setSize, pickVerb } = bench;
   const [fault] = faults;
-  /** faults for which a fill was asked last */
-  const asked = useRef('');
+  /** faults whose fill was refused last, while they are chosen: a second press means it */
+  const refused = useRef('');
+  const chosen = selected.join();
+  useEffect(() => {
+    refused.current = '';
+  }, [chosen]);
 
   /** Fills the chosen faults, or makes three more tries of their fill. */
   const fill = (portions = 1) => {
     if (!faults.length) return;
     const again = repair && isFill(repair) ? repair : null;
     const faultIds = again?.faultIds ?? faults.map((f) => f.id);
-    // Pressed once more for the same faults while they have no fill: it was refused, and is meant.
-    const anyway = !again && asked.current === faultIds.join();
-    asked.current = faultIds.join();
-    void edits.fill({
+    const anyway = !again && refused.current === faultIds.join();
+    const request = {
       faultIds,
       ...(anyway && { anyway }),
       layerId,
@@ -51,6 +53,9 @@ export function useTreating({ bench, state, faults, repair, layerId, edits, cloc
       grounds: areas.grounds,
       settings,
       portions,
+    };
+    void edits.fill(request).then((answer) => {
+      refused.current = answer ? '' : faultIds.join();
     });
   };
 

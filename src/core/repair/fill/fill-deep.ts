@@ -22,7 +22,7 @@ export function fillDeep(
   output: Raster,
   cover: Uint8Array,
   deep: Uint8Array,
-  { unknown, allowed, guides, quick }: FillRegion,
+  { unknown, allowed, chosen, guides, quick }: FillRegion,
   box: Box,
   settings: FillSettings & { style: Exclude<FillStyle, 'faithful' | 'smooth'> },
   onProgress: (done: number) => void,
@@ -45,7 +45,7 @@ export function fillDeep(
       if (isLaidOut(style)) {
         const rank = LAID_OUT.indexOf(style);
         const own = guides && guidesFrom(guides, frame.x, frame.y);
-        const region = { picture: part, cover: target, known, allowed: donors, guides: own, quick };
+        const region = { picture: part, cover: target, known, allowed: donors, chosen, guides: own, quick };
         laidOut = fillByLayout(region, { seed: settings.seed, rank, tone: TONE_SHARE[settings.tone] }, onProgress);
         done = laidOut.picture;
       } else {

@@ -10,6 +10,8 @@ export interface FillRegion {
   unknown?: Uint8Array;
   /** 1 where donors may be taken from; the cover is left out in any case */
   allowed?: Uint8Array;
+  /** somebody has said where donors are taken from */
+  chosen?: boolean;
   /** what somebody says about edges and grounds inside the cover */
   guides?: Guides;
   /** layouts are decided in half the time, a little less well */

@@ -61,7 +61,14 @@ function regionOf(
   const sound = unknown ? withoutUnknown(picture, unknown) : picture;
   return {
     frame,
-    region: { picture: sound, cover: cover.data, unknown, allowed, guides: guidesOf(spec, frame) },
+    region: {
+      picture: sound,
+      cover: cover.data,
+      unknown,
+      allowed,
+      chosen: spec.donorArea.length > 0,
+      guides: guidesOf(spec, frame),
+    },
     cover,
   };
 }

@@ -77,7 +77,7 @@ function marked(plane: Uint8Array): Uint8Array {
   return out;
 }
 
-function cropRegion({ picture, cover, unknown, allowed, guides, quick }: FillRegion, box: Box): FillRegion {
+function cropRegion({ picture, cover, unknown, allowed, guides, ...how }: FillRegion, box: Box): FillRegion {
   const part = (plane: Uint8Array) => cropPlane(plane, picture.width, box);
   return {
     picture: crop(picture, box),
@@ -85,7 +85,7 @@ function cropRegion({ picture, cover, unknown, allowed, guides, quick }: FillReg
     unknown: unknown && part(unknown),
     allowed: allowed && part(allowed),
     guides: guides && guidesFrom(guides, box.x, box.y),
-    quick,
+    ...how,
   };
 }
 

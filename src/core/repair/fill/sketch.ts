@@ -69,7 +69,9 @@ export function sketchFill({ width, height, read, gap }: Beneath, spec: FillSpec
   if (spec.barred.length) reduce(rasterise(spec.barred, frame).data, frame, allowed, 0);
   const guides = guidesOf(spec, frame);
   const own = guides && guidesFrom(guides, 0, 0, by);
-  const { picture: filled } = fillRegion({ picture, cover: small, unknown, allowed, guides: own, quick: true }, spec);
+  const chosen = spec.donorArea.length > 0;
+  const region = { picture, cover: small, unknown, allowed, chosen, guides: own, quick: true };
+  const { picture: filled } = fillRegion(region, spec);
   return enlarged(filled, by, frame, cover, bounds);
 }
 

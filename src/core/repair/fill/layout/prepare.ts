@@ -18,6 +18,8 @@ export interface LayoutRegion {
   known?: Uint8Array;
   /** 1 where pixels may be taken from; only known ones */
   allowed: Uint8Array;
+  /** somebody has said where they are taken from: nothing of that is left out for being unlike what is around */
+  chosen?: boolean;
   guides?: Guides;
   /** see {@link Decider} */
   quick?: boolean;
@@ -50,25 +52,15 @@ export function resolutionsOf(finest: Level): Resolutions {
 }
 
 /** A cover's window, cut out of the picture. */
-export interface Window {
+export interface Window extends LayoutRegion {
   window: Box;
-  picture: Raster;
-  cover: Uint8Array;
   known: Uint8Array;
-  allowed: Uint8Array;
-  guides?: Guides;
-  quick?: boolean;
 }
 
 /** A window at all its resolutions. */
-export interface Prepared extends Resolutions {
-  window: Box;
-  picture: Raster;
-  guides?: Guides;
-  quick?: boolean;
-}
+export interface Prepared extends Resolutions, Window {}
 
-export function windowOf({ picture, cover, known, allowed, guides, quick }: LayoutRegion): Window {
+export function windowOf({ picture, cover, known, allowed, guides, ...how }: LayoutRegion): Window {
   const window = layoutWindow(cover, picture.width, picture.height);
   const part = (plane: Uint8Array) => cropPlane(plane, picture.width, window);
   const own = part(cover);
@@ -79,15 +71,16 @@ export function windowOf({ picture, cover, known, allowed, guides, quick }: Layo
     known: known ? part(known) : own.map((v) => 1 - v),
     allowed: part(allowed),
     guides: guides && guidesFrom(guides, window.x, window.y),
-    quick,
+    ...how,
   };
 }
 
-export function prepare({ window, picture, cover, known, allowed, guides, quick }: Window): Prepared {
+export function prepare(cut: Window): Prepared {
+  const { picture, cover, known, allowed } = cut;
   const all = resolutionsOf(finestLevel(picture, cover, known, allowed));
-  const alike = likeAround(all.levels[all.at]);
+  const alike = cut.chosen ? null : likeAround(all.levels[all.at]);
   const own = alike && resolutionsOf({ ...all.levels[0], allowed: within(alike, all, allowed) });
-  return { window, picture, guides, quick, ...(own ?? all) };
+  return { ...cut, ...(own ?? all) };
 }
 
 /** What of a window's finest level lies in a mask of the level that is decided at. */
@@ -97,12 +90,13 @@ function within(mask: Uint8Array, { levels, at }: Resolutions, allowed: Uint8Arr
 }
 
 /** Whether a window shows what one that is prepared shows, in the same place. */
-export function sameWindow({ window, picture, levels, guides }: Prepared, other: Window): boolean {
+export function sameWindow(prepared: Window, other: Window): boolean {
+  const { window, picture, guides, cover, known, allowed } = prepared;
   const [a, b] = [window, other.window];
   if (a.x !== b.x || a.y !== b.y || a.width !== b.width || a.height !== b.height) return false;
   if (picture.depth !== other.picture.depth || picture.channels !== other.picture.channels) return false;
+  if (prepared.chosen !== other.chosen) return false;
   if (JSON.stringify(guides) !== JSON.stringify(other.guides)) return false;
-  const { cover, known, allowed } = levels[0];
   return (
     same(cover, other.cover) &&
     same(known, other.known) &&
