@@ -18,59 +18,44 @@ interface EdgeWidths {
 }
 
 /**
- * Measures how soft a picture is: over how many px its tones go from one end of their range to the other, where they do it fastest.
+ * Measures how soft a picture is: over how many px its tones go from one end of their range to the other, where they do it fastest. Cells are
+ * measured when somebody asks for them: a window is far larger than what is covered in it.
  * Source: common practice (edge width as range over slope); own measurement.
  */
 export function edgeWidthsOf({ width, height, pixels, known }: Level): EdgeWidths {
   const across = Math.ceil(width / CELL);
   const down = Math.ceil(height / CELL);
-  const tones = new Uint32Array(across * down * BINS);
-  const slopes = new Uint32Array(across * down * BINS);
+  const widths = new Float32Array(across * down).fill(NaN);
+  const tones = new Uint32Array(BINS);
+  const slopes = new Uint32Array(BINS);
   const luma = (i: number) => (pixels[4 * i] + 2 * pixels[4 * i + 1] + pixels[4 * i + 2]) >> 2;
-  for (let y = 0; y + 1 < height; y++) {
-    for (let x = 0; x + 1 < width; x++) {
-      const i = y * width + x;
-      if (!known[i]) continue;
-      const cell = (Math.floor(y / CELL) * across + Math.floor(x / CELL)) * BINS;
-      const own = luma(i);
-      tones[cell + own]++;
-      if (!known[i + 1] || !known[i + width]) continue;
-      slopes[cell + Math.min(BINS - 1, Math.round(Math.hypot(luma(i + 1) - own, luma(i + width) - own)))]++;
+  const measure = (u: number, v: number): number => {
+    tones.fill(0);
+    slopes.fill(0);
+    const [x0, y0] = [Math.max(0, (u - AROUND) * CELL), Math.max(0, (v - AROUND) * CELL)];
+    const [x1, y1] = [Math.min(width - 1, (u + AROUND + 1) * CELL), Math.min(height - 1, (v + AROUND + 1) * CELL)];
+    for (let y = y0; y < y1; y++) {
+      for (let x = x0, i = y * width + x0; x < x1; x++, i++) {
+        if (!known[i]) continue;
+        const own = luma(i);
+        tones[own]++;
+        if (!known[i + 1] || !known[i + width]) continue;
+        const [dx, dy] = [luma(i + 1) - own, luma(i + width) - own];
+        slopes[Math.min(BINS - 1, Math.round(Math.sqrt(dx * dx + dy * dy)))]++;
+      }
     }
-  }
-  sumAround(tones, across, down);
-  sumAround(slopes, across, down);
-  const widths = new Float32Array(across * down);
-  for (let cell = 0; cell < widths.length; cell++) {
-    const counts = (of: Uint32Array) => of.subarray(cell * BINS, (cell + 1) * BINS);
-    const tone = counts(tones);
-    const range = quantileOf(tone, HIGH) - quantileOf(tone, LOW);
-    if (range >= FLAT) widths[cell] = range / Math.max(1, quantileOf(counts(slopes), STEEP));
-  }
+    const range = quantileOf(tones, HIGH) - quantileOf(tones, LOW);
+    return range >= FLAT ? range / Math.max(1, quantileOf(slopes, STEEP)) : 0;
+  };
   return {
     at(x, y) {
       const u = Math.min(across - 1, Math.max(0, Math.floor(x / CELL)));
       const v = Math.min(down - 1, Math.max(0, Math.floor(y / CELL)));
-      return widths[v * across + u];
+      const cell = v * across + u;
+      if (widths[cell] !== widths[cell]) widths[cell] = measure(u, v);
+      return widths[cell];
     },
   };
-}
-
-/** Adds to the counts of each cell those of the cells around it, along rows and then along columns. */
-function sumAround(counts: Uint32Array, across: number, down: number): void {
-  const along = (start: number, step: number, length: number) => {
-    const line = new Uint32Array(length * BINS);
-    for (let n = 0; n < length; n++) line.set(counts.subarray(start + n * step, start + n * step + BINS), n * BINS);
-    const sum = new Uint32Array(BINS);
-    for (let n = -AROUND; n < length; n++) {
-      const [enters, leaves] = [n + AROUND, n - AROUND - 1];
-      if (enters < length) for (let k = 0; k < BINS; k++) sum[k] += line[enters * BINS + k];
-      if (leaves >= 0) for (let k = 0; k < BINS; k++) sum[k] -= line[leaves * BINS + k];
-      if (n >= 0) counts.set(sum, start + n * step);
-    }
-  };
-  for (let v = 0; v < down; v++) along(v * across * BINS, BINS, across);
-  for (let u = 0; u < across; u++) along(u * BINS, across * BINS, down);
 }
 
 function quantileOf(counts: Uint32Array, share: number): number {
