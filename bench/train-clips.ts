@@ -46,6 +46,7 @@ for (const name of FITTED) {
         contrast: 0,
         length: line.length / 2,
         certainty: 1,
+        blurs: [],
         unsure: [],
       };
     });

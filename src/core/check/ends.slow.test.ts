@@ -69,12 +69,16 @@ test('a strand with a soft edge is covered to its end, from both its sides', () 
 test('what is proposed says how far the edge runs on; on uneven ground it stays as usual', () => {
   const soft = advise(disc(20), 'object', circle(33), 66);
   expect(soft.margin).toBeGreaterThanOrEqual(15);
-  expect(soft.reason).toMatch(/Its edge runs on 1\d px: margin 1\d\./);
+  expect(soft.reason).toMatch(/It goes on \d px beyond its mark, its soft edge to 1\d px: margin 1\d\./);
+  const whole = advise(disc(20), 'object', circle(40), 80);
+  expect(whole.reason).toMatch(/Its edge runs on (8|9|10|11) px: margin/);
   const wild = picture(
     (x, y) => 0.5 * edge(Math.hypot(x - 130, y - 130) - 40, 20),
     (x, y) => (((x >> 3) + (y >> 3)) % 2 ? 40 : 210),
   );
-  expect(advise(wild, 'object', circle(33), 66).reason).not.toMatch(/runs on/);
+  const unsure = advise(wild, 'object', circle(33), 66).reason;
+  expect(unsure).not.toMatch(/runs on/);
+  expect(unsure).toMatch(/Where it ends cannot be told on this ground\./);
 });
 
 test('nothing is said of what does not stand out, of spots and of marks beside the picture', () => {

@@ -2,10 +2,12 @@ import { quantile } from '../raster/luma.ts';
 import { COLUMNS, REACH, unwrap, type Known } from '../repair/lift/unwrapped.ts';
 import type { Contour } from '../repair/lift/contour.ts';
 
-/** Where a fault really ends, beside where it was marked. */
+/** Where a fault really ends, beside where it was marked; with a spread of Infinity where that cannot be told. */
 export interface Ends {
   /** px outwards from the marked edge to where nothing of it is seen any more */
   reach: number;
+  /** px outwards from the marked edge to its own, where half of it is left; below 0 inside the mark */
+  edge: number;
   /** px by which its edge is blurred, standard deviation */
   blur: number;
   /** how much what is around scatters, as a share of how far the fault stands out of it */
@@ -29,6 +31,8 @@ export const CLEAR_SPREAD = 0.15;
 const MOST = 40;
 /** Levels by which a stretch has to stand out for it to say anything. */
 const LEAST = 4;
+/** And for an end of it to be missed where none is found. */
+const CLEARLY = 8;
 
 /** Median of a plane over rows and columns; NaN where less than a quarter is known. */
 function middle(plane: Float32Array, from: number, to: number, left: number, right: number): number {
@@ -142,13 +146,15 @@ function blurredStep(share: Float32Array, core: number): { edge: number; blur: n
 
 /**
  * Measures where a fault ends: its departure from what is around, outwards from the edge as it was marked, down to where 2 % of it
- * is left. Null where nothing stands out, or no end is found.
+ * is left. Null where nothing stands out.
  * Source: own, after the edge of a blurred step; median along stretches of the edge.
  */
 export function endsOf(edges: Edges): Ends | null {
+  let stands = false;
   for (const at of AROUND) {
     const stretches = stretchesAt(edges, at);
     if (!stretches.length) break;
+    stands ||= at === AROUND[0] && stretches.some((s) => s.contrast >= CLEARLY);
     const share = Float32Array.from({ length: edges.core + at + OVER }, (_, i) =>
       weighted(
         stretches.flatMap((s): Array<[number, number]> =>
@@ -160,11 +166,11 @@ export function endsOf(edges: Edges): Ends | null {
     if (!step) continue;
     const spread = weighted(stretches.map((s): [number, number] => [s.spread, s.contrast]));
     const reach = step.edge + GONE * step.blur;
-    if (reach > edges.most) return null;
+    if (reach > edges.most) break;
     // What is around was read beyond its end: nothing more is to be learned farther off.
-    if (reach < at - 2) return { reach, blur: step.blur, spread };
+    if (reach < at - 2) return { reach, edge: step.edge, blur: step.blur, spread };
   }
-  return null;
+  return stands ? { reach: 0, edge: 0, blur: 0, spread: Infinity } : null;
 }
 
 /** Bands around contours, to be measured by {@link endsOf}. */

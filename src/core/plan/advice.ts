@@ -6,7 +6,7 @@ import { crop } from '../raster/raster.ts';
 import { blur } from '../raster/planes.ts';
 import { lumaPlane } from '../raster/luma.ts';
 import { measureEnds } from '../check/ends.ts';
-import { CLEAR_SPREAD, MOST_SPREAD } from '../check/reach.ts';
+import { CLEAR_SPREAD, MOST_SPREAD, type Ends } from '../check/reach.ts';
 import { printEdgesThrough } from '../find/print-edges.ts';
 import { lostAlong } from '../repair/lift/along-line.ts';
 import { CROSSING_DEPTH, THIN_DEPTH } from '../repair/fill/settings.ts';
@@ -117,18 +117,34 @@ const SCATTERED = 6;
 /** px that a soft edge has to run on for it to be spoken of. */
 const SOFT = 4;
 
+/** px that a fault's own edge has to lie outside its mark for that to be spoken of. */
+const INSIDE = 3;
+
+/** Margin that reaches to where a fault really ends, and what is said of it. */
+function reaching(ends: Ends, usual: number): { margin: number; said: string } {
+  if (ends.spread > MOST_SPREAD) return { margin: usual, said: ' Where it ends cannot be told on this ground.' };
+  const reach = Math.round(ends.reach);
+  const clear = ends.spread < CLEAR_SPREAD;
+  const margin = clear ? Math.min(WIDEST, Math.max(1, reach)) : Math.min(usual + SCATTERED, Math.max(usual, reach));
+  const runs =
+    ends.edge >= INSIDE
+      ? `It goes on ${px(ends.edge)} beyond its mark, its soft edge to ${px(reach)}`
+      : `Its edge runs on ${px(reach)}`;
+  const said = reach >= SOFT ? ` ${runs}: margin ${margin}${clear ? '' : ', not sure on this ground'}.` : '';
+  return { margin, said };
+}
+
 /** What is proposed for a cover, with the margin that reaches to where the fault really ends. */
-function fitted(usual: Advice, picture: Raster, shapes: readonly Shape[]): Advice {
+function fitted(usual: Advice, picture: Raster, shapes: readonly Shape[], edge: number): Advice {
   if (usual.method === 'lift') return usual;
   const ends = measureEnds(picture, shapes);
-  if (!ends || ends.spread > MOST_SPREAD) return usual;
-  const reach = Math.round(ends.reach);
-  const margin =
-    ends.spread < CLEAR_SPREAD
-      ? Math.min(WIDEST, Math.max(1, reach))
-      : Math.min(usual.margin + SCATTERED, Math.max(usual.margin, reach));
-  const runs = reach >= SOFT ? ` Its edge runs on ${px(reach)}: margin ${margin}.` : '';
-  return { ...usual, margin, reason: `${usual.reason}${runs}` };
+  const { margin, said } = ends ? reaching(ends, usual.margin) : { margin: usual.margin, said: '' };
+  const sure = ends && ends.spread < CLEAR_SPREAD;
+  const other =
+    !sure && edge < margin
+      ? ` A strong edge ${px(edge)} away comes under its cover: less margin if that is another thing.`
+      : '';
+  return { ...usual, margin, reason: `${usual.reason}${said}${other}` };
 }
 
 /** What is proposed for a tear: a print's margin and its picture are rebuilt apart. */
@@ -141,7 +157,8 @@ function apartAtEdges(usual: Advice, picture: Raster, shapes: Shape[]): Advice {
 
 /** Proposes how a fault is treated, from the pixels around it. */
 export function advise(picture: Raster, kind: FaultKind, shapes: Shape[], across: number): Advice {
-  const usual = fitted(adviseCover(kind, surroundingsOf(picture, shapes, across)), picture, shapes);
+  const around = surroundingsOf(picture, shapes, across);
+  const usual = fitted(adviseCover(kind, around), picture, shapes, around.edge);
   if (kind === 'tear') return apartAtEdges(usual, picture, shapes);
   const band = kindFacts(kind).banded ? lostAlong(picture, shapes) : null;
   if (!band || band.certainty < BAND_SURE) return usual;

@@ -126,6 +126,7 @@ export async function startMesh(studio: Parts, id: string, faultIds: string[], t
     contrast: 0,
     length: 0,
     certainty: 1,
+    blurs: [],
     unsure: [],
   }));
   background.run('Mesh', () =>

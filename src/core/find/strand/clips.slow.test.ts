@@ -25,6 +25,7 @@ function scene(tone: number) {
         contrast: 0,
         length: 0,
         certainty: 1,
+        blurs: [],
         unsure: [],
       });
     }

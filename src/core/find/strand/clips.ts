@@ -152,6 +152,7 @@ function cut(strand: TracedStrand, points = 24): TracedStrand[] {
       ...strand,
       points: strand.points.slice(k, k + points + 1),
       widths: strand.widths.slice(k, k + points + 1),
+      blurs: strand.blurs.slice(k, k + points + 1),
       unsure: [],
     });
   return out;

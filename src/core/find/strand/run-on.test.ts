@@ -15,6 +15,7 @@ const traced = (from: number, to: number): TracedStrand => {
   return {
     points,
     widths: points.map(() => 5),
+    blurs: points.map(() => 0.7),
     unsure: points.map(() => 0.1),
     width: 5,
     blur: 0.8,

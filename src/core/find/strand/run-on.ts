@@ -13,10 +13,11 @@ const LEAST = 6;
 
 type Read = (x: number, y: number) => number;
 
-/** What is moved on of a strand; each place has a width, and an unsureness where that is known. */
+/** What is moved on of a strand; each place has a width, and a softness and an unsureness where those are known. */
 interface Ends {
   points: Point[];
   widths: number[];
+  blurs: number[];
   unsure: number[];
   width: number;
   length: number;
@@ -84,5 +85,6 @@ export function runOn<S extends Ends>(read: Read, strand: S, size: { width: numb
   const all = [...before, ...points, ...after];
   let length = 0;
   for (let i = 1; i < all.length; i++) length += Math.hypot(all[i][0] - all[i - 1][0], all[i][1] - all[i - 1][1]);
-  return { ...strand, points: all, widths: filled(strand.widths), unsure: filled(strand.unsure), length };
+  const { widths, blurs, unsure } = strand;
+  return { ...strand, points: all, widths: filled(widths), blurs: filled(blurs), unsure: filled(unsure), length };
 }

@@ -11,6 +11,7 @@ const strand = (width: (x: number) => number): TracedStrand => ({
   contrast: 40,
   length: 300,
   certainty: 1,
+  blurs: [],
   unsure: [],
 });
 const across = (s: TracedStrand, x: number, usual?: number) => {
@@ -32,4 +33,11 @@ test('one that looks thin for a moment, or in between for a moment whole, is tak
   expect(across(behind, 120, 6)).toBeLessThanOrEqual(5);
   const crossed = strand((x) => (x > 60 && x < 68 ? 7 : 3));
   expect(across(crossed, 150, 6)).toBeGreaterThanOrEqual(9);
+});
+
+test('the veil beside it is covered as far as each stretch is soft', () => {
+  const turning = { ...strand(() => 6), blur: 2, blurs: Array.from({ length: 300 }, (_, x) => (x < 150 ? 0.6 : 3)) };
+  expect(across(turning, 60)).toBeLessThanOrEqual(8);
+  expect(across(turning, 240)).toBeGreaterThanOrEqual(12);
+  expect(across({ ...turning, blurs: [] }, 60)).toBe(across({ ...turning, blurs: [] }, 240));
 });

@@ -278,6 +278,7 @@ test('strands of another size', () => {
     contrast: -40,
     length: 9,
     certainty: 0.7,
+    blurs: [],
     unsure: [0, 1],
   };
   expect(resizeStrand(strand, 0.5)).toEqual({
@@ -287,6 +288,7 @@ test('strands of another size', () => {
       [5, 4],
     ],
     widths: [3, 5],
+    blurs: [],
     unsure: [0, 0.5],
     width: 4,
     blur: 0.5,

@@ -15,8 +15,10 @@ export interface TracedStrand {
   widths: number[];
   /** median of the widths */
   width: number;
-  /** softness of its edges: standard deviation in px of the blur that would make them so */
+  /** softness of its edges: standard deviation in px of the blur that would make them so, median along it */
   blur: number;
+  /** the same at each point, as it is for a good way along it; empty when that is not known */
+  blurs: number[];
   /** how much darker (below 0) or lighter than its ground it is, levels of 255, median of the magnitude with the usual sign */
   contrast: number;
   /** length of the centre line, px */
@@ -170,12 +172,17 @@ export function refineStrand(read: (x: number, y: number) => number, rough: Poin
     measured.widths.map((w) => w || width),
     12,
   );
+  const blur = sure.length ? median(sure.map((i) => measured.blurs[i])) : 0;
   const sign = sure.reduce((n, i) => n + Math.sign(measured.contrasts[i]), 0) < 0 ? -1 : 1;
   return {
     points: line,
     widths,
     width,
-    blur: sure.length ? median(sure.map((i) => measured.blurs[i])) : 0,
+    blur,
+    blurs: runningMedian(
+      measured.blurs.map((b, i) => (measured.widths[i] > 0 ? b : blur)),
+      STRETCH,
+    ),
     contrast: sign * (sure.length ? median(sure.map((i) => Math.abs(measured.contrasts[i]))) : 0),
     length: line.reduce((s, p, i) => (i ? s + Math.hypot(p[0] - line[i - 1][0], p[1] - line[i - 1][1]) : 0), 0),
     certainty: sure.length / line.length,
@@ -183,6 +190,8 @@ export function refineStrand(read: (x: number, y: number) => number, rough: Poin
   };
 }
 
+/** Points to both sides along which its softness is one. */
+const STRETCH = 40;
 /** How much bending counts in each pass over a line. */
 const STIFFNESS = [200, 40];
 /** px by which an edge is taken to lie farther out at the most. */

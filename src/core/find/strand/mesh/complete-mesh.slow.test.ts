@@ -141,6 +141,7 @@ test('a strand out of focus gets a wider cover than a sharp one', () => {
     ] as Point[],
     widths: [6, 6, 6],
     width: 6,
+    blurs: [],
     unsure: [0, 0, 0],
   };
   const area = (blur: number, unsure = line.unsure) =>
@@ -215,6 +216,7 @@ describe('a fence that is hard to see', () => {
       contrast: 0,
       length: 350,
       certainty: 1,
+      blurs: [],
       unsure: [],
     }));
     const { recall, precision } = shares(completeMesh(picture, strands));
