@@ -36,7 +36,7 @@ test('one that looks thin for a moment, or in between for a moment whole, is tak
 });
 
 test('the veil beside it is covered as far as each stretch is soft', () => {
-  const turning = { ...strand(() => 6), blur: 2, blurs: Array.from({ length: 300 }, (_, x) => (x < 150 ? 0.6 : 3)) };
+  const turning = { ...strand(() => 6), blur: 0.8, blurs: Array.from({ length: 300 }, (_, x) => (x < 150 ? 0.6 : 3)) };
   expect(across(turning, 60)).toBeLessThanOrEqual(8);
   expect(across(turning, 240)).toBeGreaterThanOrEqual(12);
   expect(across({ ...turning, blurs: [] }, 60)).toBe(across({ ...turning, blurs: [] }, 240));

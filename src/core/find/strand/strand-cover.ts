@@ -70,12 +70,13 @@ function halfSeen({ points, widths }: Pick<TracedStrand, 'points' | 'widths'>, u
 
 /**
  * The cover of a traced strand: its outline with a hard edge, wider where it is lost in its ground, and the veil that an
- * out-of-focus strand casts beside it, each stretch by its own softness.
+ * out-of-focus strand casts beside it, a softer stretch by its own softness.
  * @param usual px across that it is where it is well seen; without it each place is as wide as it was seen
  */
 export function strandCover(strand: Omit<TracedStrand, 'contrast' | 'length' | 'certainty'>, usual = 0): Shape[] {
   const veil = (i: number) =>
-    Math.min(VEIL * Math.max(0, (strand.blurs[i] ?? strand.blur) - SHARP), 0.6 * strand.width + 3);
+    // Of a stretch that seems sharper than the rest one side may be lost in its ground.
+    Math.min(VEIL * Math.max(0, Math.max(strand.blurs[i] ?? 0, strand.blur) - SHARP), 0.6 * strand.width + 3);
   const half = usual > 0 ? halfSeen(strand, usual) : [];
   const widths = strand.widths.map(
     (w, i) => (half[i] ? 2 * usual - Math.min(w, usual) : w) + 2 * ((strand.unsure[i] ?? 0) + veil(i)),
