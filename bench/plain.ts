@@ -4,7 +4,7 @@ import { survey } from '../src/core/find/survey.ts';
 import { rasterise } from '../src/core/mask/shapes.ts';
 import { boxMean, lumaPlane } from '../src/core/raster/luma.ts';
 import type { Raster } from '../src/core/raster/raster.ts';
-import { usualDistance, visibilityOf } from '../src/core/plan/visibility.ts';
+import { usualDistance, visibilityOf } from '../src/core/frame/visibility.ts';
 import { ciede2000, labOf, type Lab } from '../src/core/tone/lab.ts';
 import { plantCurves } from './curves.ts';
 import { CLEAN_MEASURED, cleanPhotograph } from './photographs.ts';

@@ -3,7 +3,7 @@ import { createRaster } from '../raster/raster.ts';
 import { adviseCover, surroundingsOf } from './advice.ts';
 import { minutesFor, minutesForAll } from './minutes.ts';
 import { crossingFirst, inOrderOfWork } from './order.ts';
-import { minutesOfArc, usualDistance, visibilityOf } from './visibility.ts';
+import { minutesOfArc, usualDistance, visibilityOf } from '../frame/visibility.ts';
 
 describe('visibility', () => {
   test('minutes of arc: worked examples', () => {

@@ -1,4 +1,4 @@
-import { usualDistance, type Viewing } from '../../core/plan/visibility.ts';
+import { usualDistance, type Viewing } from '../../core/frame/visibility.ts';
 import type { Job } from '../../contract/studio.ts';
 
 /** mm of the long side where a job does not say: a print of A4. */

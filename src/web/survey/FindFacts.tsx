@@ -1,5 +1,5 @@
 import type { SurveyFind } from '../../contract/survey.ts';
-import type { Visibility } from '../../core/plan/visibility.ts';
+import type { Visibility } from '../../core/frame/visibility.ts';
 import { count, millimetres } from '../lib/format.ts';
 
 /** What was measured on a find; what each figure means stands beside it. */

@@ -2,7 +2,7 @@ import type { SurveyFind } from '../../contract/survey.ts';
 import { FAULT_KINDS, kindFacts, type FaultKind } from '../../core/faults/kinds.ts';
 import { scoreFor } from '../../core/find/find.ts';
 import { count } from '../lib/format.ts';
-import { visibilityOf, type Visibility, type Viewing } from '../../core/plan/visibility.ts';
+import { visibilityOf, type Visibility, type Viewing } from '../../core/frame/visibility.ts';
 
 /** Name of a group. */
 export const nameOf = (kind: FaultKind): string => kindFacts(kind).found ?? kindFacts(kind).plural;

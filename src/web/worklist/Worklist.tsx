@@ -7,7 +7,7 @@ import type { Fault } from '../../contract/document.ts';
 import { kindFacts } from '../../core/faults/kinds.ts';
 import { atDelivery } from '../../core/frame/delivery.ts';
 import { minutesForAll } from '../../core/plan/minutes.ts';
-import { minutesOfArc, type Viewing } from '../../core/plan/visibility.ts';
+import { minutesOfArc, type Viewing } from '../../core/frame/visibility.ts';
 import type { WorkClock } from './useWorkClock.ts';
 import { duration } from '../lib/format.ts';
 import { canvasOfState } from '../lib/canvas.ts';

@@ -1,0 +1,16 @@
+import { plant } from './check-planting.ts';
+import { photograph, PHOTOGRAPHS, randomiser } from './planted.ts';
+import { crop, type Raster } from '../src/core/raster/raster.ts';
+import { FINDING_KINDS } from '../src/core/check/finding.ts';
+import sharp from 'sharp';
+const [kind, p, strength, turn] = [process.argv[2] as any, Number(process.argv[3]), Number(process.argv[4]) as any, Number(process.argv[5])];
+const truth = await photograph(PHOTOGRAPHS[p]);
+const random = randomiser(1000 * p + 100 * FINDING_KINDS.indexOf(kind) + 10 * strength + turn + 1);
+const [width, height] = [Math.min(560, truth.width), Math.min(520, truth.height)];
+const x = Math.floor(random() * (truth.width - width)); const y = Math.floor(random() * (truth.height - height));
+const d = plant(kind, crop(truth, { x, y, width, height }), strength, random)!;
+console.log(JSON.stringify(d.box), d.clear);
+const { checkPicture } = await import('../src/core/check/check.ts');
+console.log(checkPicture({ after: d.after }, d.cover, { longSide: 1600 }));
+const img = Buffer.from(d.after.data);
+await sharp(img, { raw: { width, height, channels: 3 } }).extract({ left: Math.max(0, d.box.x - 60), top: Math.max(0, d.box.y - 60), width: Math.min(240, width - Math.max(0, d.box.x - 60)), height: Math.min(240, height - Math.max(0, d.box.y - 60)) }).resize({width:720,kernel:'nearest'}).png().toFile('/tmp/dbg.png');

@@ -1,0 +1,131 @@
+import { boxOfRows, meanAt, REACH, WIDE, type Band, type Lab } from '../band.ts';
+import type { FindingKind, Sign } from '../finding.ts';
+import { inPicture, type Place } from '../place.ts';
+import { quantile } from '../../raster/luma.ts';
+import { runsOf } from '../runs.ts';
+
+/** Depths into a cover that are looked at, px, and distances outside. */
+const INSIDE = [
+  [-4, -1],
+  [-10, -5],
+  [-18, -11],
+  [-28, -19],
+] as const;
+const OUTSIDE = [
+  [2, 8],
+  [9, 15],
+  [16, 22],
+  [23, 29],
+] as const;
+/** Samples along the border that are taken together. */
+const TILE = 8;
+/** Difference of Lab up to which a tile is of the same ground. */
+const ALIKE = 7;
+/** Tiles of the same ground that are needed to tell. */
+const ENOUGH = 5;
+/** Share of the least grain around, and how many times the most, from which on it is lost or false; and L* between. */
+const LOST = 0.5;
+const FALSE = 1.8;
+const LESS = 0.35;
+const MORE = 0.45;
+/** Tiles in a row that have to show it. */
+const LEAST = 2;
+
+interface Tile {
+  tone: Lab;
+  /** fine detail: mean departure from what a few px around are, L* */
+  grain: number;
+}
+
+/** Departure of each sample from the mean of those around it, L*. */
+function fineOf({ L, rows }: Band): Float32Array {
+  const out = new Float32Array(L.length).fill(NaN);
+  for (let row = 0; row < rows; row++)
+    for (let k = 2; k < WIDE - 2; k++) {
+      const at = row * WIDE + k;
+      if (L[at] !== L[at]) continue;
+      let [sum, n] = [0, 0];
+      for (let r = -1; r <= 1; r++) {
+        const from = ((row + r + rows) % rows) * WIDE + k;
+        for (let c = -2; c <= 2; c++) {
+          const v = L[from + c];
+          // The border's own jump is no grain.
+          if (v !== v || k - REACH > 0 !== k + c - REACH > 0) continue;
+          sum += v;
+          n++;
+        }
+      }
+      if (n > 7) out[at] = Math.abs(L[at] - sum / n);
+    }
+  return out;
+}
+
+function tileOf(band: Band, fine: Float32Array, from: number, [a, b]: readonly [number, number]): Tile | null {
+  let [sum, n, known] = [0, 0, 0];
+  const tone: Lab = [0, 0, 0];
+  for (let row = from; row < from + TILE; row++) {
+    const r = row % band.rows;
+    for (let k = r * WIDE + REACH + a; k <= r * WIDE + REACH + b; k++) {
+      if (fine[k] !== fine[k]) continue;
+      // A line through it counts as much as its ground does.
+      sum += Math.min(fine[k], 6);
+      n++;
+    }
+    const mean = meanAt(band, r, a, b);
+    if (!mean) continue;
+    known++;
+    for (let c = 0; c < 3; c++) tone[c] += mean[c];
+  }
+  if (2 * n < TILE * (b - a + 1) || 2 * known < TILE) return null;
+  return { tone: tone.map((v) => v / known) as Lab, grain: sum / n };
+}
+
+function grainAlong(place: Place, band: Band): Sign[] {
+  const fine = fineOf(band);
+  const count = Math.floor(band.rows / TILE);
+  if (!count) return [];
+  const tiles = (bin: readonly [number, number]) =>
+    Array.from({ length: count }, (_, t) => tileOf(band, fine, t * TILE, bin));
+  const around = OUTSIDE.flatMap(tiles).filter((t) => t !== null);
+  const out: Sign[] = [];
+  for (const bin of INSIDE) {
+    const judged = tiles(bin).map((tile) => {
+      if (!tile) return null;
+      const alike = around.filter((o) => Math.hypot(...o.tone.map((v, c) => v - tile.tone[c])) < ALIKE);
+      if (alike.length < ENOUGH) return null;
+      const grains = alike.map((o) => o.grain);
+      return {
+        grain: tile.grain,
+        low: quantile(grains, 0.15),
+        high: quantile(grains, 0.9),
+        usual: quantile(grains, 0.5),
+      };
+    });
+    const told = (kind: FindingKind, holds: (t: NonNullable<(typeof judged)[number]>) => boolean) => {
+      for (const run of runsOf(count, (t) => judged[t] !== null && holds(judged[t]), Math.min(LEAST, count), 0)) {
+        const own = Array.from({ length: run.length }, (_, k) => judged[(run.from + k) % count]!);
+        const mean = (of: (t: (typeof own)[number]) => number) => own.reduce((s, t) => s + of(t), 0) / own.length;
+        const figure = mean((t) => t.grain / Math.max(0.05, t.usual));
+        out.push({
+          kind,
+          box: inPicture(place, boxOfRows(band, run.from * TILE, run.to * TILE + TILE - 1, -bin[0])),
+          figure,
+          unit: 'of the grain around',
+          difference: 2.5 * Math.abs(mean((t) => t.grain - t.usual)),
+          across: bin[1] - bin[0] + 1,
+          along: 2 * TILE * run.length,
+          remedy: kind === 'lost-grain' ? 'restore-grain' : 'other-try',
+        });
+      }
+    };
+    told('lost-grain', (t) => t.grain < LOST * t.low && t.usual - t.grain > LESS);
+    told('false-grain', (t) => t.grain > FALSE * t.high && t.grain - t.usual > MORE);
+  }
+  return out;
+}
+
+/**
+ * Lost and false grain: fine detail by depth into a cover (rim, then deeper) against tiles around it that are of the same tone.
+ * Source: own.
+ */
+export const grain = (place: Place): Sign[] => place.bands.flatMap((band) => grainAlong(place, band));

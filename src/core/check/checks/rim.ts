@@ -1,0 +1,105 @@
+import { boxOfRows, jumpsOf, meanAt, type Band, type Lab } from '../band.ts';
+import { quantile } from '../../raster/luma.ts';
+import { together } from '../border-steps.ts';
+import type { Sign } from '../finding.ts';
+import { inPicture, type Place } from '../place.ts';
+import { meanOver, runsOf } from '../runs.ts';
+import { ciede2000 } from '../../tone/lab.ts';
+
+/** Samples taken together to both sides, and that a rim has to go on for. */
+const TOGETHER = 3;
+const LEAST = 11;
+/** CIEDE2000 by which a rim stands out on both its sides, and how many times as much as what lies beside it does. */
+const STANDS = 4;
+const TIMES = 2.3;
+/** Share of all places beside it that stand out less. */
+const OFTEN = 0.985;
+/** Share of it by which tone jumps on the border itself, where a thing of the picture's own would begin anywhere. */
+const JUMP = 0.5;
+/** Share of a soft rim that is left farther out, from which on it is a shadow's. */
+const SOFT = 0.35;
+/** Change of colour beside that of lightness up to which something is shade rather than a thing: colour fades as lightness does. */
+const SHADE = 0.4;
+
+const minus = (p: Lab, q: Lab): Lab => [p[0] - q[0], p[1] - q[1], p[2] - q[2]];
+const dot = (p: Lab, q: Lab) => p[0] * q[0] + p[1] * q[1] + p[2] * q[2];
+
+interface Rim {
+  /** CIEDE2000 by which it stands out at the least */
+  stands: number;
+  off: Lab;
+}
+
+/** How much a stretch stands out from both its sides in one direction. */
+function standsOut(one: Lab | null, middle: Lab | null, other: Lab | null): Rim | null {
+  if (!one || !middle || !other) return null;
+  const [p, q] = [minus(middle, one), minus(middle, other)];
+  const along = dot(p, q) / (Math.sqrt(dot(p, p) * dot(q, q)) || 1);
+  if (along < 0.6) return null;
+  return { stands: Math.min(ciede2000(middle, one), ciede2000(middle, other)), off: dot(p, p) < dot(q, q) ? p : q };
+}
+
+/** Columns of a rim of some width, and of its sides; and how far off like stretches beside it are looked at. */
+const WIDTHS = [
+  { rim: [1, 3], inside: [-7, -3], far: [7, 12], shifts: [-16, -12, -9, 6, 9, 12, 16] },
+  { rim: [1, 6], inside: [-9, -3], far: [13, 22], shifts: [-16, -11, 5, 8] },
+  { rim: [2, 12], inside: [-12, -3], far: [22, 30], shifts: [-16, -12] },
+] as const;
+
+function rimsAlong(place: Place, band: Band): Sign[] {
+  const n = band.rows;
+  const columns = (from: number, to: number) =>
+    together(
+      Array.from({ length: n }, (_, row) => meanAt(band, row, from, to)),
+      TOGETHER,
+    );
+  const out: Sign[] = [];
+  const jumps = jumpsOf(band);
+  for (const { rim, inside, far, shifts } of WIDTHS) {
+    const at = (by: number) => {
+      const [i, m, f] = [inside, rim, far].map(([from, to]) => columns(from + by, to + by));
+      return m.map((v, k) => standsOut(i[k], v, f[k]));
+    };
+    const own = at(0);
+    const beside = shifts.map(at);
+    const usual = own.map((_, k) => {
+      let most = 0;
+      for (const list of beside)
+        for (let d = -10; d <= 10; d++) most = Math.max(most, list[(k + d + n) % n]?.stands ?? 0);
+      return most;
+    });
+    const anywhere = quantile(
+      beside.flatMap((list) => list.map((v) => v?.stands ?? 0)),
+      OFTEN,
+    );
+    const outer = columns(9, 16);
+    const edge = columns(far[0], far[1]);
+    for (const run of runsOf(n, (k) => (own[k]?.stands ?? 0) > Math.max(STANDS, anywhere, TIMES * usual[k]), LEAST)) {
+      const figure = meanOver(run, n, (k) => own[k]?.stands ?? NaN);
+      if (meanOver(run, n, (k) => jumps[k]) < JUMP * figure) continue;
+      const off = [0, 1, 2].map((c) => meanOver(run, n, (k) => own[k]?.off[c] ?? NaN)) as Lab;
+      const left = meanOver(run, n, (k) => (outer[k] && edge[k] ? minus(outer[k], edge[k])[0] / off[0] : NaN));
+      const ground = [0, 1, 2].map((c) => meanOver(run, n, (k) => edge[k]?.[c] ?? NaN)) as Lab;
+      const faded = [1, 2].map((c) => off[c] - (ground[c] * off[0]) / (ground[0] + 8));
+      const shade = off[0] < 0 && Math.hypot(...faded) < SHADE * -off[0] && (rim[1] >= 12 || left > SOFT);
+      out.push({
+        kind: shade ? 'shadow' : 'leftover',
+        box: inPicture(place, boxOfRows(band, run.from, run.to, rim[1] + 2)),
+        figure,
+        unit: 'CIEDE2000',
+        difference: figure - meanOver(run, n, (k) => usual[k]),
+        across: rim[1],
+        along: 2 * run.length,
+        remedy: shade ? 'cover-shadow' : 'widen-margin',
+      });
+    }
+  }
+  return out;
+}
+
+/**
+ * What is left beside a cover: a rim that stands out from what lies inside and from what lies farther out, more than stretches beside it
+ * do. Dark, soft and of the ground's own colour it may be the shadow of what was removed.
+ * Source: own.
+ */
+export const rim = (place: Place): Sign[] => place.bands.flatMap((band) => rimsAlong(place, band));

@@ -1,0 +1,81 @@
+import { boxOfRows, REACH, WIDE, type Band } from '../band.ts';
+import { quantile } from '../../raster/luma.ts';
+import { largestAround } from '../border-steps.ts';
+import type { Sign } from '../finding.ts';
+import { inPicture, type Place } from '../place.ts';
+import { meanOver, runsOf } from '../runs.ts';
+
+/** Columns at which the picture itself is looked at, px from the border; each with its neighbours on both sides. */
+const BESIDE = [-20, -16, -12, -8, -5, 5, 8, 12, 16, 20];
+/** Samples to both sides that are taken together. */
+const TOGETHER = 7;
+/** L* by which the border's jumps exceed those beside it, and how many times. */
+const MORE = 1.5;
+const TIMES = 1.45;
+const LEAST = 8;
+/** Share of the picture's own jumps that are smaller. */
+const OFTEN = 0.9;
+
+/** Root mean square over samples around each of a closed line; NaN where fewer than half are known. */
+function around(list: Float32Array, reach: number): Float32Array {
+  const n = list.length;
+  const wide = Math.min(reach, (n - 1) >> 1);
+  return Float32Array.from({ length: n }, (_, i) => {
+    let [sum, count] = [0, 0];
+    for (let k = -wide; k <= wide; k++) {
+      const v = list[(i + k + n) % n];
+      if (v !== v) continue;
+      sum += v * v;
+      count++;
+    }
+    return count > wide ? Math.sqrt(sum / count) : NaN;
+  });
+}
+
+/** How much tone jumps between two px on both sides of a column, along a border: the largest of it and its neighbours. */
+function jumpsAt({ L, rows }: Band, column: number): Float32Array {
+  const out = new Float32Array(rows).fill(NaN);
+  for (const d of [column - 1, column, column + 1]) {
+    const jump = Float32Array.from({ length: rows }, (_, row) => {
+      const k = row * WIDE + REACH + d;
+      return L[k + 1] - L[k - 1];
+    });
+    around(jump, TOGETHER).forEach((v, i) => {
+      if (v === v && !(v <= out[i])) out[i] = v;
+    });
+  }
+  return out;
+}
+
+function seamsAlong(place: Place, band: Band): Sign[] {
+  const own = jumpsAt(band, 0);
+  const others = BESIDE.map((d) => jumpsAt(band, d));
+  const n = band.rows;
+  const most = own.map((_, i) => Math.max(0, ...others.map((o) => o[i]).filter((v) => v === v)));
+  const usual = largestAround(most, 3);
+  const anywhere = quantile(most, OFTEN);
+  return runsOf(
+    n,
+    (i) => own[i] > anywhere && own[i] > TIMES * usual[i] && own[i] - usual[i] > MORE,
+    Math.min(LEAST, Math.round(0.6 * n)),
+  ).map((run) => {
+    const figure = meanOver(run, n, (i) => own[i]);
+    const beside = meanOver(run, n, (i) => usual[i]);
+    return {
+      kind: 'seam',
+      box: inPicture(place, boxOfRows(band, run.from, run.to, 4)),
+      figure: figure / Math.max(0.3, beside),
+      unit: 'times the jumps beside it',
+      difference: Math.sqrt(Math.max(0, figure ** 2 - beside ** 2)),
+      across: 3,
+      along: 2 * run.length,
+      remedy: 'other-try',
+    };
+  });
+}
+
+/**
+ * Seams: jumps of lightness over 2 px along a cover's border that are larger than those along lines beside it.
+ * Source: own.
+ */
+export const seam = (place: Place): Sign[] => place.bands.flatMap((band) => seamsAlong(place, band));

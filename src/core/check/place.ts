@@ -1,0 +1,69 @@
+import { contoursOf } from '../repair/lift/contour.ts';
+import { distanceTransform } from '../mask/distance.ts';
+import { crop, growWithin, type Box, type Raster } from '../raster/raster.ts';
+import { bandAlong, REACH, type Band, type Window } from './band.ts';
+
+/** px around a cover that are read with it: as far as what was taken from beside it is looked for. */
+const AROUND = 96;
+
+/** A place that was repaired, as checks see it. */
+export interface Place extends Window {
+  /** px of the picture that are read */
+  frame: Box;
+  /** px of the cover itself */
+  cover: Box;
+  /** px from each covered pixel to the cover's border; 0 outside */
+  depths: Float32Array;
+  /** px from the border to its deepest place */
+  depth: number;
+  bands: Band[];
+}
+
+/** What is known of a picture that is checked. */
+export interface Pictures {
+  after: Raster;
+  /** before any repair; same size */
+  before?: Raster;
+}
+
+/** A part of a plane of the picture. */
+const partOf = (plane: Uint8Array, width: number, box: Box): Uint8Array => {
+  const out = new Uint8Array(box.width * box.height);
+  for (let y = 0; y < box.height; y++) {
+    const from = (box.y + y) * width + box.x;
+    out.set(plane.subarray(from, from + box.width), y * box.width);
+  }
+  return out;
+};
+
+/**
+ * Reads one place.
+ * @param what over the picture: 1 under the cover of this place, 2 where pixels say nothing of it (other covers, open faults)
+ * @param cover box of this place's cover
+ */
+export function placeOf({ after, before }: Pictures, what: Uint8Array, cover: Box): Place {
+  const frame = growWithin(cover, AROUND, after.width, after.height);
+  const own = partOf(what, after.width, frame);
+  const { width, height } = frame;
+  const mask = own.map((v) => (v === 1 ? 1 : 0));
+  const depths = distanceTransform(mask, width, height, 'outside');
+  const window: Window = {
+    after: crop(after, frame),
+    ...(before && { before: crop(before, frame) }),
+    width,
+    height,
+    what: own,
+  };
+  const bands = contoursOf(mask, width, height).map((c) => bandAlong(window, c));
+  return { ...window, frame, cover, depths, depth: depths.reduce((m, v) => Math.max(m, v), 0), bands };
+}
+
+/** A box of a place's window in px of the picture, within it. */
+export function inPicture({ frame, width, height }: Place, box: Box): Box {
+  const [x, y] = [Math.max(0, box.x), Math.max(0, box.y)];
+  const right = Math.min(width, box.x + box.width);
+  const bottom = Math.min(height, box.y + box.height);
+  return { x: frame.x + x, y: frame.y + y, width: Math.max(1, right - x), height: Math.max(1, bottom - y) };
+}
+
+export { REACH };
