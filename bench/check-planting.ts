@@ -322,8 +322,29 @@ const PLANTERS: Record<FindingKind, Planter> = {
     const half = Math.round([0.3, 0.4, 0.5][strength - 1] * spot.radius);
     const after = copyOf(truth);
     const far = Math.round(1.5 * spot.radius + half + 4);
-    const angle = 6.28 * random();
-    const [fx, fy] = [Math.round(spot.x + far * Math.cos(angle)), Math.round(spot.y + far * Math.sin(angle))];
+    const pieceAt = (angle: number): { at: [number, number]; varies: number } => {
+      const at: [number, number] = [
+        Math.round(spot.x + far * Math.cos(angle)),
+        Math.round(spot.y + far * Math.sin(angle)),
+      ];
+      const list: number[] = [];
+      for (let v = -half; v <= half; v++)
+        for (let u = -half; u <= half; u++) {
+          const i = (at[1] + v) * truth.width + at[0] + u;
+          list.push((luma[i] ?? 0) - (coarse[i] ?? 0));
+        }
+      return { at, varies: deviation(list) };
+    };
+    const pieces = Array.from({ length: 10 }, (_, k) => pieceAt(k * 0.628 + random()));
+    pieces.sort((a, b) => b.varies - a.varies);
+    const [
+      {
+        at: [fx, fy],
+        varies,
+      },
+    ] = pieces;
+    /** what else there is around varies as much as this */
+    const usual = pieces[5].varies;
     if (fx - half < 2 || fy - half < 2 || fx + half > truth.width - 2 || fy + half > truth.height - 2) return null;
     const mirror = random() < 0.3 ? -1 : 1;
     const tone = 6 * (random() - 0.5);
@@ -348,16 +369,12 @@ const PLANTERS: Record<FindingKind, Planter> = {
               ),
             );
         }
-    const piece: number[] = [];
-    for (let v = -half; v <= half; v++)
-      for (let u = -half; u <= half; u++)
-        piece.push(luma[(fy + v) * truth.width + fx + u] - coarse[(fy + v) * truth.width + fx + u]);
     return {
       after,
       before: thing(truth, spot),
       cover: spot.cover,
       box: boxOf(spot),
-      clear: deviation(piece) > 9 && half >= 10,
+      clear: varies > 9 && varies > 1.3 * usual && half >= 13,
     };
   },
   unfinished: (truth, strength, random) => {
@@ -395,7 +412,11 @@ function withLine(truth: Raster, random: () => number, contrast: number) {
 
 /** Plants one defect; null where a place for it was not found. */
 export const plant = (kind: FindingKind, truth: Raster, strength: 1 | 2 | 3, random: () => number): Defect | null =>
-  PLANTERS[kind](truth, strength, random);
+  faintest(PLANTERS[kind](truth, strength, random), strength);
+/** The faintest of three is never clearly visible. */
+function faintest(defect: Defect | null, strength: 1 | 2 | 3): Defect | null {
+  return defect && { ...defect, clear: defect.clear && strength > 1 };
+}
 
 /** A cover on an untouched photograph: a blob of 20 to 110 px across, or a strand. */
 export function controlCover(truth: Raster, n: number, random: () => number): Uint8Array {

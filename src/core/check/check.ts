@@ -3,10 +3,12 @@ import { usualDistance, type Viewing } from '../frame/visibility.ts';
 import type { Box } from '../raster/raster.ts';
 import { grain } from './checks/grain.ts';
 import { lines } from './checks/lines.ts';
+import { repeat } from './checks/repeat.ts';
 import { rim } from './checks/rim.ts';
 import { seam } from './checks/seam.ts';
 import { smear } from './checks/smear.ts';
 import { toneStep } from './checks/tone-step.ts';
+import { unfinished } from './checks/unfinished.ts';
 import { findingOf, severityOf, type Finding, type Sign } from './finding.ts';
 import { placeOf, type Pictures, type Place } from './place.ts';
 
@@ -14,10 +16,10 @@ import { placeOf, type Pictures, type Place } from './place.ts';
 export type Check = (place: Place) => Sign[];
 
 /** All checks of one place, in the order in which they are told of equal severity. */
-export const CHECKS: readonly Check[] = [toneStep, smear, seam, rim, grain, lines];
+export const CHECKS: readonly Check[] = [unfinished, toneStep, smear, seam, rim, grain, lines, repeat];
 
 /** Severity below which nothing is told: a quarter of what can just be noticed. */
-const LEAST = 0.2;
+const LEAST = 0.25;
 /** Share of the smaller of two boxes that lies in both, from which on signs of one kind are one. */
 const SAME = 0.4;
 

@@ -25,15 +25,15 @@ const ALIKE = 7;
 const ENOUGH = 5;
 /** Share of the least grain around, and how many times the most, from which on it is lost or false; and L* between. */
 const LOST = 0.5;
-const FALSE = 1.8;
-const LESS = 0.35;
-const MORE = 0.45;
+const FALSE = 2.3;
+const LESS = 0.3;
+const MORE = 0.4;
 /** Tiles in a row that have to show it. */
-const LEAST = 2;
+const LEAST = 3;
 
 interface Tile {
   tone: Lab;
-  /** fine detail: mean departure from what a few px around are, L* */
+  /** fine detail: median departure from what a few px around are, whatever lines run through, L* */
   grain: number;
 }
 
@@ -61,23 +61,22 @@ function fineOf({ L, rows }: Band): Float32Array {
 }
 
 function tileOf(band: Band, fine: Float32Array, from: number, [a, b]: readonly [number, number]): Tile | null {
-  let [sum, n, known] = [0, 0, 0];
+  const list: number[] = [];
+  let known = 0;
   const tone: Lab = [0, 0, 0];
   for (let row = from; row < from + TILE; row++) {
     const r = row % band.rows;
     for (let k = r * WIDE + REACH + a; k <= r * WIDE + REACH + b; k++) {
       if (fine[k] !== fine[k]) continue;
-      // A line through it counts as much as its ground does.
-      sum += Math.min(fine[k], 6);
-      n++;
+      list.push(fine[k]);
     }
     const mean = meanAt(band, r, a, b);
     if (!mean) continue;
     known++;
     for (let c = 0; c < 3; c++) tone[c] += mean[c];
   }
-  if (2 * n < TILE * (b - a + 1) || 2 * known < TILE) return null;
-  return { tone: tone.map((v) => v / known) as Lab, grain: sum / n };
+  if (2 * list.length < TILE * (b - a + 1) || 2 * known < TILE) return null;
+  return { tone: tone.map((v) => v / known) as Lab, grain: quantile(list, 0.5) };
 }
 
 function grainAlong(place: Place, band: Band): Sign[] {
@@ -101,8 +100,8 @@ function grainAlong(place: Place, band: Band): Sign[] {
         usual: quantile(grains, 0.5),
       };
     });
-    const told = (kind: FindingKind, holds: (t: NonNullable<(typeof judged)[number]>) => boolean) => {
-      for (const run of runsOf(count, (t) => judged[t] !== null && holds(judged[t]), Math.min(LEAST, count), 0)) {
+    const told = (kind: FindingKind, least: number, holds: (t: NonNullable<(typeof judged)[number]>) => boolean) => {
+      for (const run of runsOf(count, (t) => judged[t] !== null && holds(judged[t]), Math.min(least, count), 0)) {
         const own = Array.from({ length: run.length }, (_, k) => judged[(run.from + k) % count]!);
         const mean = (of: (t: (typeof own)[number]) => number) => own.reduce((s, t) => s + of(t), 0) / own.length;
         const figure = mean((t) => t.grain / Math.max(0.05, t.usual));
@@ -111,15 +110,15 @@ function grainAlong(place: Place, band: Band): Sign[] {
           box: inPicture(place, boxOfRows(band, run.from * TILE, run.to * TILE + TILE - 1, -bin[0])),
           figure,
           unit: 'of the grain around',
-          difference: 2.5 * Math.abs(mean((t) => t.grain - t.usual)),
+          difference: 3 * Math.abs(mean((t) => t.grain - t.usual)),
           across: bin[1] - bin[0] + 1,
           along: 2 * TILE * run.length,
           remedy: kind === 'lost-grain' ? 'restore-grain' : 'other-try',
         });
       }
     };
-    told('lost-grain', (t) => t.grain < LOST * t.low && t.usual - t.grain > LESS);
-    told('false-grain', (t) => t.grain > FALSE * t.high && t.grain - t.usual > MORE);
+    told('lost-grain', LEAST, (t) => t.grain < LOST * t.low && t.usual - t.grain > LESS);
+    told('false-grain', LEAST - 1, (t) => t.grain > FALSE * t.high && t.grain - t.usual > MORE);
   }
   return out;
 }

@@ -8,42 +8,49 @@ const SLANT = 1.15;
 const STEP = 0.08;
 /** px outside, and inside, over which a line is followed; and the least of that which has to be there inside. */
 const OUTSIDE = [3, 20] as const;
-const INSIDE = [2, 13] as const;
-const ENOUGH = 8;
-/** px to both sides between which a line's contrast is read. */
-const ASIDE = 1.5;
-/** Levels of contrast that a line has outside at the least, and how many times what is usual there. */
-const CONTRAST = 11;
-const USUAL = 4;
+const INSIDE = [2, 16] as const;
+const ENOUGH = 9;
+/** px across a line over which its contrast is told. */
+const WIDTH = 3;
+/** Levels of contrast that a line has outside at the least, and how many times what three in four places show. */
+const CONTRAST = 13;
+const OFTEN = 0.75;
+const USUAL = 2.8;
 /** Share of its strength that each third of a line keeps. */
-const STEADY = 0.6;
+const STEADY = 0.75;
 /** px by which a line may be shifted and still be the same, and by which it is looked for; and radians that it may turn. */
 const SAME = 1.5;
 const BENT = 14;
-const TURN = 0.16;
+/** px aside between which a line is told to be bent. */
+const LEAST_BENT = 2.7;
+const MOST_BENT = 11;
+const TURN = 0.1;
+const TURNED = 0.05;
 /** Shares of its strength outside: as much goes on, as much has to be found beside it, and as little is gone. */
 const GOES_ON = 0.5;
-const SHIFTED = 0.75;
-const GONE = 0.25;
+const SHIFTED = 0.6;
+const GONE = 0.12;
 
-/** Lightness of a window, and what each px of it is. */
+/** How fast lightness changes in a window, levels a px, and what each px of it is. */
 interface Seen {
-  luma: Float32Array;
+  across: Float32Array;
+  down: Float32Array;
   what: Uint8Array;
   width: number;
   height: number;
 }
 
-/** Lightness at a place, bilinear; NaN beyond the window. */
-function at({ luma, width, height }: Seen, x: number, y: number): number {
-  const [u, v] = [x - 0.5, y - 0.5];
-  if (!(u >= 0 && v >= 0 && u < width - 1 && v < height - 1)) return NaN;
-  const [x0, y0] = [Math.floor(u), Math.floor(v)];
-  const [fx, fy] = [u - x0, v - y0];
-  const i = y0 * width + x0;
-  const upper = luma[i] + (luma[i + 1] - luma[i]) * fx;
-  const lower = luma[i + width] + (luma[i + width + 1] - luma[i + width]) * fx;
-  return upper + (lower - upper) * fy;
+function seenOf({ after, what, width, height }: Place): Seen {
+  const luma = lumaPlane(after);
+  const across = new Float32Array(luma.length);
+  const down = new Float32Array(luma.length);
+  for (let y = 1; y < height - 1; y++)
+    for (let x = 1; x < width - 1; x++) {
+      const i = y * width + x;
+      across[i] = (luma[i + 1] - luma[i - 1]) / 2;
+      down[i] = (luma[i + width] - luma[i - width]) / 2;
+    }
+  return { across, down, what, width, height };
 }
 
 /** A way from a place in one direction, and which of its px count. */
@@ -58,20 +65,20 @@ interface Way {
   on: 0 | 1;
 }
 
-/** Mean contrast across a way, levels, left less right; NaN where too little of it counts. */
+/** Mean contrast across a way, levels; NaN where too little of it counts. */
 function contrastAlong(seen: Seen, { x, y, dx, dy, from, to, on }: Way, least: number): number {
-  const { what, width, height } = seen;
+  const { across, down, what, width, height } = seen;
   let [sum, n] = [0, 0];
   for (let t = from; t <= to; t++) {
-    const [u, v] = [x + dx * t, y + dy * t];
-    const [p, q] = [Math.floor(u), Math.floor(v)];
-    if (p < 0 || q < 0 || p >= width || q >= height || what[q * width + p] !== on) break;
-    const d = at(seen, u - dy * ASIDE, v + dx * ASIDE) - at(seen, u + dy * ASIDE, v - dx * ASIDE);
-    if (d !== d) break;
-    sum += d;
+    const p = Math.floor(x + dx * t);
+    const q = Math.floor(y + dy * t);
+    if (p < 1 || q < 1 || p >= width - 1 || q >= height - 1) break;
+    const i = q * width + p;
+    if (what[i] !== on) break;
+    sum += down[i] * dx - across[i] * dy;
     n++;
   }
-  return n >= least ? sum / n : NaN;
+  return n >= least ? (WIDTH * sum) / n : NaN;
 }
 
 interface Line {
@@ -82,15 +89,18 @@ interface Line {
   strength: number;
 }
 
-/** Strongest line from each sample of a border outwards. */
+/** Strongest line outwards from places a px apart along a border. */
 function strongest(seen: Seen, { count, x, y, nx, ny }: Contour): Line[] {
   const [from, to] = OUTSIDE;
   const whole = to - from + 1;
-  return Array.from({ length: count }, (_, i): Line => {
+  return Array.from({ length: 2 * count }, (_, k): Line => {
+    const i = k >> 1;
+    const next = (i + 1) % count;
+    const [px, py] = k % 2 ? [(x[i] + x[next]) / 2, (y[i] + y[next]) / 2] : [x[i], y[i]];
     const normal = Math.atan2(ny[i], nx[i]);
-    const line: Line = { x: x[i], y: y[i], angle: normal, strength: 0 };
+    const line: Line = { x: px, y: py, angle: normal, strength: 0 };
     for (let angle = normal - SLANT; angle <= normal + SLANT; angle += STEP) {
-      const way = { x: x[i], y: y[i], dx: Math.cos(angle), dy: Math.sin(angle), from, to, on: 0 as const };
+      const way: Way = { x: px, y: py, dx: Math.cos(angle), dy: Math.sin(angle), from, to, on: 0 };
       const strength = contrastAlong(seen, way, whole);
       if (Math.abs(strength) > Math.abs(line.strength)) [line.angle, line.strength] = [angle, strength];
     }
@@ -104,14 +114,14 @@ function linesOutside(seen: Seen, contour: Contour): Line[] {
   const n = list.length;
   const usual = quantile(
     Float32Array.from(list, (l) => Math.abs(l.strength)),
-    0.5,
+    OFTEN,
   );
   const [from, to] = OUTSIDE;
   const third = (to - from + 1) / 3;
   return list.filter(({ x, y, angle, strength }, i) => {
     const size = Math.abs(strength);
     if (size < Math.max(CONTRAST, USUAL * usual)) return false;
-    for (let d = -3; d <= 3; d++) {
+    for (let d = -6; d <= 6; d++) {
       const other = Math.abs(list[(i + d + n) % n].strength);
       if (other > size || (other === size && d < 0)) return false;
     }
@@ -130,7 +140,7 @@ function judged(seen: Seen, { x, y, angle, strength }: Line): { aside: number; s
   let known = false;
   const [nx, ny] = [-Math.sin(angle), Math.cos(angle)];
   for (let shift = -BENT; shift <= BENT; shift += 0.75)
-    for (let turn = -TURN; turn <= TURN; turn += STEP) {
+    for (let turn = -TURN; turn <= TURN; turn += TURNED) {
       // Led on from where it was seen, so that a turn is one about the border.
       const [dx, dy] = [-Math.cos(angle + turn), -Math.sin(angle + turn)];
       const way: Way = { x: x + nx * shift, y: y + ny * shift, dx, dy, from, to, on: 1 };
@@ -143,7 +153,9 @@ function judged(seen: Seen, { x, y, angle, strength }: Line): { aside: number; s
       if (share > best) [best, aside] = [share, shift];
     }
   if (!known || near >= GOES_ON) return null;
-  if (best >= SHIFTED && Math.abs(aside) > SAME) return { aside, share: best };
+  const off = Math.abs(aside);
+  // What lies farther aside is another line, and this one may end there.
+  if (best >= SHIFTED && off > SAME) return off >= LEAST_BENT && off <= MOST_BENT ? { aside, share: best } : null;
   return near < GONE ? { aside: 0, share: near } : null;
 }
 
@@ -155,7 +167,7 @@ const SHOWN = 14;
  * Source: own; contrast along straight ways in all directions, as in a Hough transform.
  */
 export function lines(place: Place): Sign[] {
-  const seen: Seen = { luma: lumaPlane(place.after), what: place.what, width: place.width, height: place.height };
+  const seen = seenOf(place);
   return place.bands.flatMap(({ contour }) =>
     linesOutside(seen, contour).flatMap((line): Sign[] => {
       const found = judged(seen, line);

@@ -9,9 +9,10 @@ import { ciede2000 } from '../../tone/lab.ts';
 /** Samples taken together to both sides, and that a rim has to go on for. */
 const TOGETHER = 3;
 const LEAST = 11;
-/** CIEDE2000 by which a rim stands out on both its sides, and how many times as much as what lies beside it does. */
+/** Samples of a border for each of which one more is asked for: the longer it is, the more happens along it by chance. */
+const LONG = 70;
+/** CIEDE2000 by which a rim stands out on both its sides. */
 const STANDS = 4;
-const TIMES = 2.3;
 /** Share of all places beside it that stand out less. */
 const OFTEN = 0.985;
 /** Share of it by which tone jumps on the border itself, where a thing of the picture's own would begin anywhere. */
@@ -39,11 +40,11 @@ function standsOut(one: Lab | null, middle: Lab | null, other: Lab | null): Rim 
   return { stands: Math.min(ciede2000(middle, one), ciede2000(middle, other)), off: dot(p, p) < dot(q, q) ? p : q };
 }
 
-/** Columns of a rim of some width, and of its sides; and how far off like stretches beside it are looked at. */
+/** Columns of a rim of some width, and of its sides; how far off like stretches beside it are looked at, and how many times as much it stands out. */
 const WIDTHS = [
-  { rim: [1, 3], inside: [-7, -3], far: [7, 12], shifts: [-16, -12, -9, 6, 9, 12, 16] },
-  { rim: [1, 6], inside: [-9, -3], far: [13, 22], shifts: [-16, -11, 5, 8] },
-  { rim: [2, 12], inside: [-12, -3], far: [22, 30], shifts: [-16, -12] },
+  { rim: [1, 3], inside: [-7, -3], far: [7, 12], shifts: [-16, -12, -9, 6, 9, 12, 16], times: 2.3 },
+  { rim: [1, 6], inside: [-9, -3], far: [13, 22], shifts: [-16, -11, 5, 8], times: 2.3 },
+  { rim: [2, 12], inside: [-12, -3], far: [22, 30], shifts: [-16, -12], times: 1.9 },
 ] as const;
 
 function rimsAlong(place: Place, band: Band): Sign[] {
@@ -55,7 +56,7 @@ function rimsAlong(place: Place, band: Band): Sign[] {
     );
   const out: Sign[] = [];
   const jumps = jumpsOf(band);
-  for (const { rim, inside, far, shifts } of WIDTHS) {
+  for (const { rim, inside, far, shifts, times } of WIDTHS) {
     const at = (by: number) => {
       const [i, m, f] = [inside, rim, far].map(([from, to]) => columns(from + by, to + by));
       return m.map((v, k) => standsOut(i[k], v, f[k]));
@@ -74,7 +75,11 @@ function rimsAlong(place: Place, band: Band): Sign[] {
     );
     const outer = columns(9, 16);
     const edge = columns(far[0], far[1]);
-    for (const run of runsOf(n, (k) => (own[k]?.stands ?? 0) > Math.max(STANDS, anywhere, TIMES * usual[k]), LEAST)) {
+    for (const run of runsOf(
+      n,
+      (k) => (own[k]?.stands ?? 0) > Math.max(STANDS, anywhere, times * usual[k]),
+      LEAST + n / LONG,
+    )) {
       const figure = meanOver(run, n, (k) => own[k]?.stands ?? NaN);
       if (meanOver(run, n, (k) => jumps[k]) < JUMP * figure) continue;
       const off = [0, 1, 2].map((c) => meanOver(run, n, (k) => own[k]?.off[c] ?? NaN)) as Lab;

@@ -10,9 +10,11 @@ const BESIDE = [-20, -16, -12, -8, -5, 5, 8, 12, 16, 20];
 /** Samples to both sides that are taken together. */
 const TOGETHER = 7;
 /** L* by which the border's jumps exceed those beside it, and how many times. */
-const MORE = 1.5;
-const TIMES = 1.45;
-const LEAST = 8;
+const MORE = 1.3;
+const TIMES = 1.35;
+const LEAST = 7;
+/** Samples of a border for each of which one more is asked for: the longer it is, the more happens along it by chance. */
+const LONG = 60;
 /** Share of the picture's own jumps that are smaller. */
 const OFTEN = 0.9;
 
@@ -57,7 +59,7 @@ function seamsAlong(place: Place, band: Band): Sign[] {
   return runsOf(
     n,
     (i) => own[i] > anywhere && own[i] > TIMES * usual[i] && own[i] - usual[i] > MORE,
-    Math.min(LEAST, Math.round(0.6 * n)),
+    Math.min(LEAST + Math.round(n / LONG), Math.round(0.6 * n)),
   ).map((run) => {
     const figure = meanOver(run, n, (i) => own[i]);
     const beside = meanOver(run, n, (i) => usual[i]);

@@ -6,7 +6,7 @@ import { inPicture, type Place } from '../place.ts';
 import { meanOver, runsOf } from '../runs.ts';
 
 /** CIEDE2000 by which a smear stands out from the ground that it lies on, and by which grounds differ. */
-const STANDS = 6;
+const STANDS = 6.5;
 const GROUNDS = 8;
 /** Shares of that which may be left between the smear and the other ground, farther in, and farther out. */
 const OTHER = 0.5;
