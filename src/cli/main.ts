@@ -1,3 +1,4 @@
+import { checkCommand } from './check.ts';
 import { fillCommand } from './fill.ts';
 import { meshCommand, surveyCommand, traceCommand } from './find.ts';
 import { importCommand } from './import.ts';
@@ -8,6 +9,7 @@ const COMMANDS: Record<string, (args: string[]) => Promise<object>> = {
   survey: surveyCommand,
   trace: traceCommand,
   mesh: meshCommand,
+  check: checkCommand,
   import: importCommand,
 };
 

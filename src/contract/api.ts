@@ -1,3 +1,4 @@
+import type { Sign } from '../core/check/finding.ts';
 import type { Box } from '../core/raster/raster.ts';
 import { z } from 'zod';
 import {
@@ -147,16 +148,13 @@ export const pixelsQuerySchema = z.object({
   repair: idSchema.optional(),
 });
 
-/** Words before what a first look at a rendering objects to. */
-export const LOOK_AGAIN = 'Look again:';
-
 /** How far the rendered picture is, beside its document. */
 export interface RepairStatus {
   id: string;
   /** shown: rendered and current; working: being rendered; stale: an older rendering is shown meanwhile */
   state: 'shown' | 'working' | 'stale' | 'failed';
-  /** try id → what is known of its rendering */
-  tries: Record<string, { ready: boolean; key: string; reason: string; box: Box }>;
+  /** try id → what is known of its rendering; what checks object to is left out until it was checked */
+  tries: Record<string, { ready: boolean; key: string; reason: string; box: Box; signs?: Sign[] }>;
   message?: string;
   /** made by an earlier version of its method: it stays as it is until it is made anew */
   earlier?: boolean;

@@ -33,14 +33,17 @@ function overlap(a: Box, b: Box): number {
 /** Looking usual where nothing is known: 300 mm, from the usual distance. */
 export const USUAL_VIEWING: Viewing = { longSideMm: 300, distanceMm: usualDistance(300) };
 
-/** What a place gives away, worst first. */
-export function checkPlace(place: Place, longSidePx: number, viewing: Viewing = USUAL_VIEWING): Finding[] {
-  const signs = CHECKS.flatMap((check) => check(place))
+/** What a place gives away, whoever looks at it. */
+export const signsOf = (place: Place): Sign[] => CHECKS.flatMap((check) => check(place));
+
+/** Signs as they are told to who looks from somewhere: those that can be seen at all, each once, worst first. */
+export function findingsOf(signs: readonly Sign[], longSidePx: number, viewing: Viewing = USUAL_VIEWING): Finding[] {
+  const weighed = signs
     .map((sign) => ({ sign, severity: severityOf(sign, longSidePx, viewing) }))
     .filter(({ severity }) => severity >= LEAST)
     .sort((a, b) => b.severity - a.severity);
   const kept: Sign[] = [];
-  for (const { sign } of signs)
+  for (const { sign } of weighed)
     if (!kept.some((k) => k.kind === sign.kind && overlap(k.box, sign.box) > SAME)) kept.push(sign);
   return kept.map((sign) => findingOf(sign, longSidePx, viewing));
 }
@@ -72,7 +75,7 @@ export function checkPicture(
   };
   for (const box of componentBoxes(covers, width, height)) {
     each(box, (i) => covers[i] && (what[i] = 1));
-    out.push(...checkPlace(placeOf(pictures, what, box), longSide, viewing));
+    out.push(...findingsOf(signsOf(placeOf(pictures, what, box)), longSide, viewing));
     each(box, (i) => covers[i] && (what[i] = 2));
   }
   return out.sort((a, b) => b.severity - a.severity);

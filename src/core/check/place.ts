@@ -1,10 +1,12 @@
 import { contoursOf } from '../repair/lift/contour.ts';
 import { distanceTransform } from '../mask/distance.ts';
 import { crop, growWithin, type Box, type Raster } from '../raster/raster.ts';
-import { bandAlong, REACH, type Band, type Window } from './band.ts';
+import { bandAlong, type Band, type Window } from './band.ts';
 
 /** px around a cover that are read with it: as far as what was taken from beside it is looked for. */
-const AROUND = 96;
+export const AROUND = 96;
+/** Samples of borders that are looked at, at most: of a mesh the longest. */
+const MOST_ROWS = 6_000;
 
 /** A place that was repaired, as checks see it. */
 export interface Place extends Window {
@@ -44,17 +46,24 @@ const partOf = (plane: Uint8Array, width: number, box: Box): Uint8Array => {
 export function placeOf({ after, before }: Pictures, what: Uint8Array, cover: Box): Place {
   const frame = growWithin(cover, AROUND, after.width, after.height);
   const own = partOf(what, after.width, frame);
-  const { width, height } = frame;
-  const mask = own.map((v) => (v === 1 ? 1 : 0));
-  const depths = distanceTransform(mask, width, height, 'outside');
   const window: Window = {
     after: crop(after, frame),
     ...(before && { before: crop(before, frame) }),
-    width,
-    height,
+    width: frame.width,
+    height: frame.height,
     what: own,
   };
-  const bands = contoursOf(mask, width, height).map((c) => bandAlong(window, c));
+  return placeIn(window, frame, cover);
+}
+
+/** A place whose window is read already. @param frame where the window lies */
+export function placeIn(window: Window, frame: Box, cover: Box): Place {
+  const { width, height, what } = window;
+  const mask = what.map((v) => (v === 1 ? 1 : 0));
+  const depths = distanceTransform(mask, width, height, 'outside');
+  let rows = 0;
+  const contours = contoursOf(mask, width, height).filter((c) => (rows += c.count) <= MOST_ROWS || rows === c.count);
+  const bands = contours.map((c) => bandAlong(window, c));
   return { ...window, frame, cover, depths, depth: depths.reduce((m, v) => Math.max(m, v), 0), bands };
 }
 
@@ -65,5 +74,3 @@ export function inPicture({ frame, width, height }: Place, box: Box): Box {
   const bottom = Math.min(height, box.y + box.height);
   return { x: frame.x + x, y: frame.y + y, width: Math.max(1, right - x), height: Math.max(1, bottom - y) };
 }
-
-export { REACH };

@@ -23,3 +23,15 @@ export function nextToRender(picture: OpenPicture) {
   }
   return undefined;
 }
+
+/** A shown rendering to check next, with the stack it stands in; what was begun before is not begun again. */
+export function nextToCheck(
+  picture: OpenPicture,
+  begun: Set<string>,
+): [entries: readonly StackEntry[], at: number, tryId: string] | undefined {
+  const entries = picture.stack();
+  const at = entries.findIndex((e) => e.current && !begun.has(e.key) && !picture.index.byKey.get(e.key)?.signs);
+  if (at < 0) return undefined;
+  begun.add(entries[at].key);
+  return [entries, at, entries[at].repair.chosen];
+}

@@ -242,7 +242,10 @@ export class OpenPicture implements Sized {
       const own = t.id === repair.chosen ? this.index.byKey.get(entry.key) : undefined;
       const row = own ?? this.index.byTry.get(t.id);
       const sketch = row ? undefined : this.sketches.get(t.id);
-      if (row) tries[t.id] = { ready: true, key: row.key, reason: row.reason, box: row.box };
+      if (row) {
+        const { key, reason, box, signs } = row;
+        tries[t.id] = { ready: true, key, reason, box, ...(signs && { signs }) };
+      }
       if (sketch)
         tries[t.id] = { ready: false, key: sketch.key, reason: 'A sketch of it; it is being made.', box: sketch.box };
     }

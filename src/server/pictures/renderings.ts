@@ -3,7 +3,7 @@ import type { Background } from '../background/background.ts';
 import { planRemoval } from '../../document/edits/repairs.ts';
 import type { TaskTracker } from '../background/task-tracker.ts';
 import { Cancelled } from '../work/work.ts';
-import { nextToRender } from './next-to-render.ts';
+import { nextToCheck, nextToRender } from './next-to-render.ts';
 import type { OpenPicture } from './open-picture.ts';
 import type { Pictures } from './pictures.ts';
 import { TryRenderer } from './try-renderer.ts';
@@ -257,10 +257,16 @@ export class Renderings {
   }
 
   private async renderStale(id: string): Promise<void> {
+    const checked = new Set<string>();
     await this.pictures.use(id, async (picture) => {
       for (;;) {
         const next = this.ends(id) ? undefined : nextToRender(picture);
-        if (!next) return;
+        if (!next) {
+          const judged = this.ends(id) ? undefined : nextToCheck(picture, checked);
+          if (!judged) return;
+          await this.tries.judge(picture, ...judged);
+          continue;
+        }
         try {
           await this.tasks.run(id, next.label, (signal, progress) =>
             this.tries.renderTry(id, next.repairId, next.tryId, signal, progress),

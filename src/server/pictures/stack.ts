@@ -1,5 +1,6 @@
 import { marksOf } from '../../document/edits/layers.ts';
 import type { Layer, PictureDocument, Repair } from '../../contract/document.ts';
+import type { Sign } from '../../core/check/finding.ts';
 import type { RevealMark } from '../../core/mask/reveal.ts';
 import { intersect, isEmpty, type Box } from '../../core/raster/raster.ts';
 import { fieldOf, readBox } from '../../core/repair/registry.ts';
@@ -56,6 +57,16 @@ export class RenderIndex {
     if (this.byTry.get(tryId) === row) return;
     this.version++;
     this.byTry.set(tryId, row);
+  }
+
+  /** Notes what checks object to in a rendering. */
+  judge(key: string, signs: Sign[]): void {
+    const old = this.byKey.get(key);
+    if (!old) return;
+    this.version++;
+    const row = { ...old, signs };
+    this.byKey.set(key, row);
+    for (const [tryId, own] of this.byTry) if (own === old) this.byTry.set(tryId, row);
   }
 
   remove(keys: readonly string[]): void {

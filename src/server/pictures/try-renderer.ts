@@ -62,6 +62,27 @@ export class TryRenderer {
     });
   }
 
+  /** Measures what a rendering of a try gives away, once, keeps it and tells windows. What cannot be checked is shown all the same. */
+  async judge(picture: OpenPicture, entries: readonly StackEntry[], at: number, tryId: string): Promise<void> {
+    try {
+      const { repair } = entries[at];
+      const { spec } = repair.tries.find((t) => t.id === tryId)!;
+      const beneath = beneathFor(spec, entries.slice(0, at), picture.original);
+      const row = picture.index.byKey.get(renderKey(picture.baseKey, spec, beneath));
+      if (!row || row.signs) return;
+      const { original, given, id } = picture;
+      const own = { repairId: repair.id, key: row.key, box: row.box, strength: 1, marks: [], reveal: '' };
+      const [layers, [{ patch }]] = await Promise.all([picture.patches.layers(beneath), picture.patches.layers([own])]);
+      const input = { original, beneath: layers, spec: specText(spec), given, patch };
+      const { signs } = await this.pictures.pool.run('check', input, { late: true });
+      await this.pictures.store.saveSigns(id, row.key, signs);
+      picture.index.judge(row.key, signs);
+      this.pictures.tell(picture);
+    } catch (error) {
+      console.error(`Check failed: ${(error as Error).message}`);
+    }
+  }
+
   /** Does work that ends when it is stopped, or when the try it is for is taken out. */
   private async ongoingly<T>(
     what: Omit<Ongoing, 'controller'>,
@@ -121,6 +142,7 @@ export class TryRenderer {
       picture.index.alias(tryId, row);
       await this.pictures.inTurn(id, (open) => this.pictures.show(open));
       picture.dropSketches([tryId]);
+      await this.judge(picture, entries, at, tryId);
     });
   }
 }

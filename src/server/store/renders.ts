@@ -1,3 +1,4 @@
+import type { Sign } from '../../core/check/finding.ts';
 import type { Box } from '../../core/raster/raster.ts';
 import { and, asc, desc, eq, inArray, not, sql } from 'drizzle-orm';
 import { Refused } from '../../contract/refused.ts';
@@ -19,7 +20,10 @@ export interface RenderRecord {
   reason: string;
 }
 
-export type RenderRow = Omit<typeof renders.$inferSelect, 'at'>;
+export type RenderRow = Omit<typeof renders.$inferSelect, 'at' | 'signs'> & {
+  /** what checks object to; left out until it was checked */
+  signs?: Sign[] | null;
+};
 
 /**
  * Keeps a rendering and drops older ones of the same try that are not in use.
@@ -55,6 +59,14 @@ export function saveRender(tx: Database, record: RenderRecord, inUse: string[]):
     dropIfUnnamed(tx, gone);
   }
   return { patch: hash, keys: old.map((o) => o.key) };
+}
+
+/** Keeps what checks object to in a rendering; nothing where that is gone meanwhile. */
+export function saveSigns(tx: Database, pictureId: string, key: string, signs: Sign[]): void {
+  tx.update(renders)
+    .set({ signs })
+    .where(and(eq(renders.pictureId, pictureId), eq(renders.key, key)))
+    .run();
 }
 
 /** Renderings of a picture, the oldest first. */

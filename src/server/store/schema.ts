@@ -1,3 +1,4 @@
+import type { Sign } from '../../core/check/finding.ts';
 import type { Box } from '../../core/raster/raster.ts';
 import { blob, index, integer, primaryKey, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
 import type { Change, Fault, Layer, Repair, Step } from '../../contract/document.ts';
@@ -154,6 +155,8 @@ export const renders = sqliteTable(
       .references(() => blobs.hash),
     box: text({ mode: 'json' }).$type<Box>().notNull(),
     reason: text().notNull(),
+    /** what checks object to; null until it was checked */
+    signs: text({ mode: 'json' }).$type<Sign[]>(),
     at: integer().notNull(),
   },
   (t) => [

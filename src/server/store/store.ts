@@ -1,3 +1,4 @@
+import type { Sign } from '../../core/check/finding.ts';
 import { newId } from '../../contract/ids.ts';
 import { mkdirSync, statSync } from 'node:fs';
 import { join } from 'node:path';
@@ -15,7 +16,7 @@ import { readHabits, rememberHabit } from './habits.ts';
 import { changeJob, insertJob, listJobs } from './jobs.ts';
 import { answerOf, applyEdit, step, steps, type RequestName } from './journal.ts';
 import { pictureRow, picturesOf, rulesOf, toPicture } from './pictures.ts';
-import { renderRows, saveRender, type RenderRecord, type RenderRow } from './renders.ts';
+import { renderRows, saveRender, saveSigns, type RenderRecord, type RenderRow } from './renders.ts';
 import { readDocument, writeOperation } from './rows.ts';
 import { jobs, pictures, settings } from './schema.ts';
 import { decideFinds, readSurvey, saveSurvey } from './surveys.ts';
@@ -237,6 +238,9 @@ export class Store {
     return this.write(record.patch.length, (tx) => saveRender(tx, record, inUse));
   }
 
+  saveSigns(pictureId: string, key: string, signs: Sign[]): void {
+    this.write(1e3 + 400 * signs.length, (tx) => saveSigns(tx, pictureId, key, signs));
+  }
   rendersOf(pictureId: string): RenderRow[] {
     return renderRows(this.db, pictureId);
   }

@@ -1,6 +1,7 @@
 import { ahead } from './kinds/ahead.ts';
 import { attention } from './kinds/attention.ts';
 import { changes } from './kinds/changes.ts';
+import { check } from './kinds/check.ts';
 import { composite } from './kinds/composite.ts';
 import { exportFile } from './kinds/export.ts';
 import { open } from './kinds/open.ts';
@@ -25,6 +26,7 @@ export const KINDS = {
   attention,
   render,
   ahead,
+  check,
   sketch,
   survey,
   mergeFinds,

@@ -67,7 +67,7 @@ interface RowProps {
   look: string;
   on: boolean;
   tiny: boolean;
-  /** what a first look at its repair objects to */
+  /** what checks object to in its repair */
   again?: string;
   onTake(id: string, how: 'alone' | 'more' | 'less'): void;
 }

@@ -134,7 +134,7 @@ export function Worklist(props: {
   const { faults: all } = state.document;
   const { order } = props;
   const canvas = canvasOfState(state);
-  const again = useMemo(() => looksAgain(state), [state]);
+  const again = useMemo(() => looksAgain(state, viewing), [state, viewing]);
   const faults = useMemo(() => orderedFaults(all, canvas, order), [all, canvas, order]);
   const [folded, setFolded] = useState(() => localStorage.getItem('doneFolded') !== 'no');
   const fold = (on: boolean) => {

@@ -26,9 +26,23 @@ test('only what there is can be chosen, in the order of menus', () => {
   expect(choicesOf(faults)).toEqual({ kinds: ['speck', 'object'], states: ['open', 'treated', 'left'] });
 });
 
-test('a treated fault is to be looked at again where its repair says so, or was not sure', () => {
+/** A seam that differs by so much. */
+const sign = (difference: number) => ({
+  kind: 'seam',
+  box: { x: 0, y: 0, width: 40, height: 8 },
+  figure: 2,
+  unit: 'times',
+  difference,
+  across: 3,
+  along: 60,
+  remedy: 'other-try',
+});
+
+test('a treated fault is to be looked at again where checks object to what would be seen, or it was not sure', () => {
   const state = {
+    picture: { facts: { width: 3000, height: 2000 } },
     document: {
+      steps: [],
       repairs: [
         { id: 'r1', chosen: 't1', faultIds: ['f1'] },
         { id: 'r2', chosen: 't2', faultIds: ['f2'] },
@@ -36,13 +50,14 @@ test('a treated fault is to be looked at again where its repair says so, or was 
       ],
     },
     statuses: [
-      { id: 'r1', tries: { t1: { reason: 'Predicted. Look again: its edge runs on 5 px beyond the cover.' } } },
-      { id: 'r2', tries: { t2: { reason: 'Predicted.' } } },
+      { id: 'r1', tries: { t1: { reason: 'Predicted.', signs: [sign(20)] } } },
+      // What nobody would notice as it is delivered is not told.
+      { id: 'r2', tries: { t2: { reason: 'Predicted.', signs: [sign(0.6)] } } },
       { id: 'r3', tries: { t3: { reason: 'Not sure what lies over the picture here.' } } },
     ],
   } as unknown as Parameters<typeof looksAgain>[0];
-  expect([...looksAgain(state)]).toEqual([
-    ['f1', 'Look again: its edge runs on 5 px beyond the cover.'],
+  expect([...looksAgain(state, { longSideMm: 300, distanceMm: 450 })]).toEqual([
+    ['f1', 'Look again: hard seam.'],
     ['f3', 'Not sure what lies over the picture here.'],
   ]);
 });

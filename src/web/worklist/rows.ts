@@ -1,11 +1,14 @@
-import { LOOK_AGAIN, type PictureState } from '../../contract/api.ts';
+import type { PictureState } from '../../contract/api.ts';
 import { FAULT_STATES, type Fault, type FaultState } from '../../contract/document.ts';
 import { FAULT_KINDS, type FaultKind } from '../../core/faults/kinds.ts';
 import { measureFault, thumbnailFrame, type FaultFacts } from '../../core/plan/cover.ts';
 import { inOrderOfWork } from '../../core/plan/order.ts';
 import { boxAround, type Box } from '../../core/raster/raster.ts';
+import { verdictOf } from '../../core/check/words.ts';
+import type { Viewing } from '../../core/frame/visibility.ts';
 import { closeUpOf } from '../lib/api.ts';
 import { canvasOfState } from '../lib/canvas.ts';
+import { findingsOfTry } from '../lib/findings.ts';
 
 /** How rows stand: as they are best worked through, or as they were marked. */
 export type Order = 'work' | 'number';
@@ -70,14 +73,15 @@ export function partedRows(faults: readonly Fault[], shown: Shown): Parted {
   return { open: rows.filter((f) => f.state === 'open'), done: rows.filter((f) => f.state !== 'open') };
 }
 
-/** What a first look objects to in the repairs of faults, by fault. */
-export function looksAgain({ document, statuses }: Pick<PictureState, 'document' | 'statuses'>): Map<string, string> {
+/** What checks object to in the repairs of faults, and those that were not sure, by fault: only what would be seen. */
+export function looksAgain(state: PictureState, viewing: Viewing): Map<string, string> {
   const out = new Map<string, string>();
-  const byId = new Map(statuses.map((s) => [s.id, s]));
-  for (const repair of document.repairs) {
-    const reason = byId.get(repair.id)?.tries[repair.chosen]?.reason ?? '';
-    const at = reason.indexOf(LOOK_AGAIN);
-    const unsure = reason.startsWith('Not sure') ? reason : at >= 0 ? reason.slice(at) : null;
+  const byId = new Map(state.statuses.map((s) => [s.id, s]));
+  for (const repair of state.document.repairs) {
+    const status = byId.get(repair.id);
+    const reason = status?.tries[repair.chosen]?.reason ?? '';
+    const verdict = verdictOf(findingsOfTry(status, repair.chosen, state, viewing) ?? []);
+    const unsure = reason.startsWith('Not sure') ? reason : verdict && `Look again: ${verdict}.`;
     if (unsure) for (const id of repair.faultIds) out.set(id, unsure);
   }
   return out;

@@ -10,6 +10,8 @@ const COARSE = 4;
 /** px around a place in which nothing stands out more, and levels by which it does at least. */
 const ALONE = 4;
 const STANDS = 2;
+/** px of a window up to which repeats are looked for. */
+const MOST_PX = 4e6;
 /** Samples across a description, px between them, and its places that are compared at most. */
 const ACROSS = 11;
 const EVERY = 1.5;
@@ -185,6 +187,7 @@ const around = (places: ReadonlyArray<{ x: number; y: number }>): Box => {
  */
 export function repeat(place: Place): Sign[] {
   const { width, height, what } = place;
+  if (width * height > MOST_PX) return [];
   const luma = lumaPlane(place.after);
   const soft = blur(luma, width, height, FINE);
   const coarse = blur(luma, width, height, COARSE);

@@ -3,8 +3,6 @@ import { beneathOf } from '../../../core/chain/chain.ts';
 import type { Patch, PatchLayer } from '../../../core/raster/patch.ts';
 import type { Raster } from '../../../core/raster/raster.ts';
 import type { Piece } from '../../../core/repair/method.ts';
-import { quickLook } from '../../../core/check/quick-look.ts';
-import { LOOK_AGAIN } from '../../../contract/api.ts';
 import { renderRepair } from '../../../core/repair/registry.ts';
 import type { RepairSpec } from '../../../core/repair/spec.ts';
 import { packPatch, sharePatch } from '../../images/pack.ts';
@@ -26,8 +24,6 @@ export const render: Work<Input, { patch: Patch; packed: Uint8Array; reason: str
     const spec = JSON.parse(text) as RepairSpec;
     const below = beneathOf(original, beneath, spec, (index) => given[index]?.patch);
     const { patch, reason } = renderRepair(below, spec, progress, pieces);
-    const look = quickLook(below, spec, patch);
-    const told = look ? `${reason} ${LOOK_AGAIN} ${look}` : reason;
-    return { patch: sharePatch(patch), packed: packPatch(patch), reason: told };
+    return { patch: sharePatch(patch), packed: packPatch(patch), reason };
   },
 };

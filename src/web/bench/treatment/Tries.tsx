@@ -2,12 +2,15 @@ import { useEffect, useRef } from 'react';
 import styled from 'styled-components';
 import type { PictureState } from '../../../contract/api.ts';
 import type { Repair } from '../../../contract/document.ts';
+import { verdictOf } from '../../../core/check/words.ts';
+import type { Viewing } from '../../../core/frame/visibility.ts';
 import { thumbnailFrame, type ThumbnailFrame } from '../../../core/plan/cover.ts';
 import { boxAround, type Box } from '../../../core/raster/raster.ts';
 import { VIEWS } from '../../../contract/addresses.ts';
 import { addressOf } from '../../../contract/endpoint.ts';
 import { pieceOf } from '../../lib/api.ts';
 import { canvasOfState } from '../../lib/canvas.ts';
+import { findingsOfTry } from '../../lib/findings.ts';
 import type { Edits } from '../../lib/edits.ts';
 import { theme } from '../../theme.ts';
 import { Button } from '../../ui/controls.tsx';
@@ -35,8 +38,11 @@ export const Tries = styled.ul`
     line-height: 1.2;
     min-height: 0;
   }
-  button > span:last-child {
+  button > span:not(.look) {
     padding: 1px 3px;
+  }
+  .found {
+    color: ${theme.amber};
   }
   button[aria-pressed='true'] {
     border-color: ${theme.accent};
@@ -112,17 +118,20 @@ export function TryThumb({
   repair,
   tryId,
   n,
+  viewing,
   onHover,
   onChoose,
 }: {
   state: PictureState;
+  viewing: Viewing;
   repair: Repair;
   tryId: string;
   n: number;
   onHover(p: Preview | null): void;
   onChoose(): void;
 }) {
-  const status = state.statuses.find((s) => s.id === repair.id)?.tries[tryId];
+  const own = state.statuses.find((s) => s.id === repair.id);
+  const status = own?.tries[tryId];
   const isChosen = repair.chosen === tryId;
   const row = useRef<HTMLLIElement>(null);
   useEffect(() => {
@@ -149,13 +158,15 @@ export function TryThumb({
   const width = Math.min(canvas.width, canvas.height, 900, look.side);
   const piece = boxAround(look.middle, { width, height: (width * 64) / 88 }, canvas);
   const names = { id: state.picture.id, key };
+  const findings = findingsOfTry(own, tryId, state, viewing);
+  const verdict = findings && (verdictOf(findings) ?? 'clean');
   const url = addressOf(VIEWS.rendering, names);
   const preview: Preview = { url, box };
   return (
     <li ref={row}>
       <button
         aria-pressed={isChosen}
-        aria-label={`Try ${n}, ${STYLE_WORDS[style]}${isChosen ? ', chosen' : ''}${status.ready ? '' : ', a sketch, being made'}`}
+        aria-label={`Try ${n}, ${STYLE_WORDS[style]}${isChosen ? ', chosen' : ''}${status.ready ? '' : ', a sketch, being made'}${verdict ? `; check: ${verdict}` : ''}`}
         onPointerEnter={() => onHover(preview)}
         onPointerLeave={() => onHover(null)}
         onFocus={() => onHover(preview)}
@@ -168,6 +179,7 @@ export function TryThumb({
         <span className={status.ready ? undefined : 'quiet'}>
           {n} {status.ready ? STYLE_WORDS[style] : 'sketch…'}
         </span>
+        {verdict && <span className={verdict === 'clean' ? 'quiet' : 'found'}>{verdict}</span>}
       </button>
     </li>
   );

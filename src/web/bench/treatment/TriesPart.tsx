@@ -22,7 +22,7 @@ function wordsFor({ state, fault }: Bench, repair: Repair): string | undefined {
 /** The tries of a fill, to choose from. */
 export function TriesPart({ repair }: { repair: Repair }) {
   const bench = useBench();
-  const { state, edits, areas, pointAt, treating } = bench;
+  const { state, edits, areas, pointAt, treating, viewing } = bench;
   return (
     <>
       <div className="row">
@@ -42,6 +42,7 @@ export function TriesPart({ repair }: { repair: Repair }) {
             repair={repair}
             tryId={t.id}
             n={i + 1}
+            viewing={viewing}
             onHover={pointAt}
             onChoose={() => {
               pointAt(null);

@@ -1,0 +1,45 @@
+import { compositeOver, type Patch } from '../raster/patch.ts';
+import { rasterise, type Shape } from '../mask/shapes.ts';
+import { intersect, isEmpty } from '../raster/raster.ts';
+import type { Beneath } from '../repair/method.ts';
+import type { RepairSpec } from '../repair/spec.ts';
+import { signsOf } from './check.ts';
+import type { Sign } from './finding.ts';
+import { AROUND, placeIn } from './place.ts';
+
+/** Share of the full alpha from which on a pixel counts as covered. */
+const COVERED = 0.5;
+
+/** Shapes that say nothing of a repair: the open faults that it had to leave out. */
+const leftOut = (spec: RepairSpec): readonly Shape[] => ('avoid' in spec ? spec.avoid : []);
+
+/**
+ * What a repair gives away, as it was rendered over what lies beneath it.
+ * @returns nothing for what covers nothing, and for layers that came with a file
+ */
+export function signsOfRepair(beneath: Beneath, spec: RepairSpec, patch: Patch): Sign[] {
+  if (isEmpty(patch) || spec.method === 'given') return [];
+  const { x = 0, y = 0, width, height } = beneath;
+  const frame = intersect(
+    {
+      x: patch.x - AROUND,
+      y: patch.y - AROUND,
+      width: patch.width + 2 * AROUND,
+      height: patch.height + 2 * AROUND,
+    },
+    { x, y, width, height },
+  );
+  const before = beneath.read(frame);
+  const after = beneath.read(frame);
+  compositeOver(after, frame, patch, 1);
+  const avoid = leftOut(spec);
+  const unknown = avoid.length ? rasterise(avoid, frame).data : null;
+  const what = new Uint8Array(frame.width * frame.height);
+  if (unknown) for (let i = 0; i < what.length; i++) what[i] = unknown[i] ? 2 : 0;
+  const full = COVERED * (patch.depth === 16 ? 65535 : 255);
+  for (let v = 0; v < patch.height; v++)
+    for (let u = 0; u < patch.width; u++)
+      if (patch.data[(v * patch.width + u) * patch.channels + patch.channels - 1] >= full)
+        what[(patch.y - frame.y + v) * frame.width + patch.x - frame.x + u] = 1;
+  return signsOf(placeIn({ after, before, what, width: frame.width, height: frame.height }, frame, patch));
+}

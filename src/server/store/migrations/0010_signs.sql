@@ -1,0 +1,1 @@
+ALTER TABLE `render` ADD `signs` text;
