@@ -41,7 +41,7 @@ export const editSchema = z.discriminatedUnion('type', [
   z.object({
     type: z.literal('changeFault'),
     id: idSchema,
-    set: faultSchema.pick({ kind: true, shapes: true, margin: true, feather: true, state: true }).partial(),
+    set: faultSchema.pick({ kind: true, shapes: true, margin: true, feather: true, state: true, note: true }).partial(),
   }),
   z.object({ type: z.literal('removeFault'), id: idSchema }),
   z.object({ type: z.literal('addLayer'), name: layerSchema.shape.name }),

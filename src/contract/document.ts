@@ -33,6 +33,8 @@ export const faultSchema = z.object({
   margin: z.number().min(0).max(200),
   feather: z.number().min(0).max(200),
   state: z.enum(FAULT_STATES),
+  /** why it was accepted as it is */
+  note: z.string().trim().max(200).optional(),
   /** the find of the survey that it was taken from */
   found: z.string().max(20).optional(),
   /** what was proposed when it was marked, and why */

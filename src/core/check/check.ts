@@ -15,8 +15,8 @@ import { placeOf, type Pictures, type Place } from './place.ts';
 /** One check of a repaired place. */
 export type Check = (place: Place) => Sign[];
 
-/** All checks of one place, in the order in which they are told of equal severity. */
-export const CHECKS: readonly Check[] = [unfinished, toneStep, smear, seam, rim, grain, lines, repeat];
+/** All checks of one place, in the order in which they are told of equal severity. Whether it was treated at all is another question. */
+export const CHECKS: readonly Check[] = [toneStep, smear, seam, rim, grain, lines, repeat];
 
 /** Severity below which nothing is told: a quarter of what can just be noticed. */
 const LEAST = 0.25;
@@ -75,7 +75,8 @@ export function checkPicture(
   };
   for (const box of componentBoxes(covers, width, height)) {
     each(box, (i) => covers[i] && (what[i] = 1));
-    out.push(...findingsOf(signsOf(placeOf(pictures, what, box)), longSide, viewing));
+    const place = placeOf(pictures, what, box);
+    out.push(...findingsOf([...unfinished(place), ...signsOf(place)], longSide, viewing));
     each(box, (i) => covers[i] && (what[i] = 2));
   }
   return out.sort((a, b) => b.severity - a.severity);

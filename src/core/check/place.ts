@@ -1,5 +1,5 @@
 import { contoursOf } from '../repair/lift/contour.ts';
-import { distanceTransform } from '../mask/distance.ts';
+import { lumaPlane } from '../raster/luma.ts';
 import { crop, growWithin, type Box, type Raster } from '../raster/raster.ts';
 import { bandAlong, type Band, type Window } from './band.ts';
 
@@ -14,10 +14,8 @@ export interface Place extends Window {
   frame: Box;
   /** px of the cover itself */
   cover: Box;
-  /** px from each covered pixel to the cover's border; 0 outside */
-  depths: Float32Array;
-  /** px from the border to its deepest place */
-  depth: number;
+  /** luma of the window as it is, 0 to 255 */
+  luma: Float32Array;
   bands: Band[];
 }
 
@@ -60,11 +58,10 @@ export function placeOf({ after, before }: Pictures, what: Uint8Array, cover: Bo
 export function placeIn(window: Window, frame: Box, cover: Box): Place {
   const { width, height, what } = window;
   const mask = what.map((v) => (v === 1 ? 1 : 0));
-  const depths = distanceTransform(mask, width, height, 'outside');
   let rows = 0;
   const contours = contoursOf(mask, width, height).filter((c) => (rows += c.count) <= MOST_ROWS || rows === c.count);
   const bands = contours.map((c) => bandAlong(window, c));
-  return { ...window, frame, cover, depths, depth: depths.reduce((m, v) => Math.max(m, v), 0), bands };
+  return { ...window, frame, cover, luma: lumaPlane(window.after), bands };
 }
 
 /** A box of a place's window in px of the picture, within it. */

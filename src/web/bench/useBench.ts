@@ -1,4 +1,5 @@
-import { createContext, useCallback, useContext, useMemo, useRef, useState } from 'react';
+import { createContext, useCallback, useContext, useMemo, useRef, useState, useEffect } from 'react';
+import { useLocation } from 'react-router';
 import { useStore } from 'zustand';
 import type { PictureState } from '../../contract/api.ts';
 import type { Repair } from '../../contract/document.ts';
@@ -61,6 +62,14 @@ export function useBenchOf(pictureId: string) {
     },
     [choose, goTo],
   );
+  // From another stage with a fault to go to.
+  const asked = (useLocation().state as { faultId?: string } | null)?.faultId;
+  const gone = useRef(false);
+  useEffect(() => {
+    if (!asked || gone.current || !navigation.viewer) return;
+    gone.current = true;
+    select([asked]);
+  }, [asked, navigation.viewer, select]);
   const hand = useHand({
     state,
     mode,

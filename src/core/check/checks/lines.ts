@@ -1,4 +1,4 @@
-import { lumaPlane, quantile } from '../../raster/luma.ts';
+import { quantile } from '../../raster/luma.ts';
 import type { Contour } from '../../repair/lift/contour.ts';
 import type { Sign } from '../finding.ts';
 import { inPicture, type Place } from '../place.ts';
@@ -40,8 +40,7 @@ interface Seen {
   height: number;
 }
 
-function seenOf({ after, what, width, height }: Place): Seen {
-  const luma = lumaPlane(after);
+function seenOf({ luma, what, width, height }: Place): Seen {
   const across = new Float32Array(luma.length);
   const down = new Float32Array(luma.length);
   for (let y = 1; y < height - 1; y++)

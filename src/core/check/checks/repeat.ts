@@ -1,4 +1,4 @@
-import { lumaPlane, quantile } from '../../raster/luma.ts';
+import { quantile } from '../../raster/luma.ts';
 import { blur } from '../../raster/planes.ts';
 import type { Box } from '../../raster/raster.ts';
 import type { Sign } from '../finding.ts';
@@ -15,35 +15,46 @@ const MOST_PX = 4e6;
 /** Samples across a description, px between them, and its places that are compared at most. */
 const ACROSS = 11;
 const EVERY = 1.5;
-const MOST = 220;
-const MOST_AROUND = 1800;
+const MOST = 160;
+const MOST_AROUND = 1500;
+/** Of the grain every so many px are looked at to tell how strong it is. */
+const SAMPLED = 11;
+/** Numbers of a description that are compared first. */
+const FIRST = 33;
 /** Correlation from which on descriptions are alike, and px that the two have to be apart. */
 const ALIKE = 0.94;
 const APART = 14;
 /** px of half a side over which two places are compared closely; correlation of them, and of their grain, in a copy. */
 const HALF = 7;
 const SAME = 0.92;
-const GRAIN = 0.74;
+const GRAIN = 0.66;
 /** Levels of grain below which there is none to compare, and correlation that is asked for instead. */
 const GRAINY = 0.5;
 const GRAINLESS = 0.985;
 /** What one place alone has to agree by. */
-const ALONE_SAME = 0.95;
-const ALONE_GRAIN = 0.86;
+const ALONE_SAME = 0.93;
+const ALONE_GRAIN = 0.78;
 /** px by which copies that were laid in together may differ in where they come from. */
 const TOGETHER = 2.5;
 /** How much more than what is usual around a copy stands out from which on it is recognised, and beyond which surely. */
 const USUAL = 0.75;
 const SURELY = 1.3;
 
+/** What is around a place, of unit length around 0. */
+interface Described {
+  values: Float32Array;
+  /** length of what comes after the first numbers, squared */
+  rest: number;
+}
+
 interface Spot {
   x: number;
   y: number;
   /** by how many levels it stands out */
   stands: number;
-  /** of unit length around 0; mirrored across */
-  description: Float32Array;
-  mirrored?: Float32Array;
+  /** as it is, and mirrored across */
+  description: Described;
+  mirrored?: Described;
 }
 
 interface Planes {
@@ -70,11 +81,35 @@ function spotsIn({ width, height, between, soft }: Planes, holds: (i: number) =>
       if (alone) found.push({ x, y, stands });
     }
   found.sort((a, b) => b.stands - a.stands);
-  return found.slice(0, most).map((spot) => ({ ...spot, description: describe(soft, width, spot.x, spot.y, 1) }));
+  return found
+    .filter(({ x, y }) => isCorner(soft, width, x, y))
+    .slice(0, most)
+    .map((spot) => ({ ...spot, description: describe(soft, width, spot.x, spot.y, 1) }));
+}
+
+/** px around a place that tell whether it is more than a line, and how much less it may vary one way than the other. */
+const CORNER = 7;
+const LINE = 0.03;
+
+/** Whether a place varies in both directions: a line looks the same all along it. Source: Harris & Stephens 1988, from memory. */
+function isCorner(soft: Float32Array, width: number, x: number, y: number): boolean {
+  let [xx, yy, xy] = [0, 0, 0];
+  for (let v = -CORNER; v <= CORNER; v++)
+    for (let u = -CORNER; u <= CORNER; u++) {
+      const i = (y + v) * width + x + u;
+      const dx = soft[i + 1] - soft[i - 1];
+      const dy = soft[i + width] - soft[i - width];
+      xx += dx * dx;
+      yy += dy * dy;
+      xy += dx * dy;
+    }
+  const half = (xx + yy) / 2;
+  const apart = Math.sqrt(((xx - yy) / 2) ** 2 + xy * xy);
+  return half - apart > LINE * (half + apart);
 }
 
 /** What is around a place, evened to a mean of 0 and a length of 1. */
-function describe(soft: Float32Array, width: number, x: number, y: number, mirror: 1 | -1): Float32Array {
+function describe(soft: Float32Array, width: number, x: number, y: number, mirror: 1 | -1): Described {
   const out = new Float32Array(ACROSS * ACROSS);
   const half = (ACROSS - 1) / 2;
   let mean = 0;
@@ -94,14 +129,21 @@ function describe(soft: Float32Array, width: number, x: number, y: number, mirro
     length += out[k] * out[k];
   }
   const scale = 1 / (Math.sqrt(length) || 1);
-  for (let k = 0; k < out.length; k++) out[k] *= scale;
-  return out;
+  let rest = 0;
+  for (let k = 0; k < out.length; k++) {
+    out[k] *= scale;
+    if (k >= FIRST) rest += out[k] * out[k];
+  }
+  return { values: out, rest };
 }
 
-function dot(a: Float32Array, b: Float32Array): number {
+/** Whether descriptions correlate enough. What the numbers that come last can still add is bounded (Cauchy–Schwarz). */
+function areAlike({ values: a, rest: one }: Described, { values: b, rest: other }: Described): boolean {
   let sum = 0;
-  for (let k = 0; k < a.length; k++) sum += a[k] * b[k];
-  return sum;
+  for (let k = 0; k < FIRST; k++) sum += a[k] * b[k];
+  if (sum + Math.sqrt(one * other) < ALIKE) return false;
+  for (let k = FIRST; k < a.length; k++) sum += a[k] * b[k];
+  return sum >= ALIKE;
 }
 
 /** Correlation of a plane around two places; and how much it varies there, levels. */
@@ -186,15 +228,15 @@ const around = (places: ReadonlyArray<{ x: number; y: number }>): Box => {
  * Approaches", 2012, from memory; that natural repetition differs in its grain, own.
  */
 export function repeat(place: Place): Sign[] {
-  const { width, height, what } = place;
+  const { width, height, what, luma } = place;
   if (width * height > MOST_PX) return [];
-  const luma = lumaPlane(place.after);
   const soft = blur(luma, width, height, FINE);
   const coarse = blur(luma, width, height, COARSE);
   const planes: Planes = { width, height, luma, soft, between: soft.map((v, i) => v - coarse[i]) };
-  const inside = spotsIn(planes, (i) => what[i] === 1, MOST);
-  if (!inside.length) return [];
+  if (!what.includes(1)) return [];
   const all = spotsIn(planes, (i) => what[i] !== 2, MOST_AROUND);
+  const inside = all.filter(({ x, y }) => what[y * width + x] === 1).slice(0, MOST);
+  if (!inside.length) return [];
   for (const spot of inside) spot.mirrored = describe(soft, width, spot.x, spot.y, -1);
   const usual = quantile(
     Float32Array.from(all, (s) => s.stands),
@@ -202,7 +244,8 @@ export function repeat(place: Place): Sign[] {
   );
   const fine = luma.map((v, i) => v - soft[i]);
   // Edges would outweigh all grain beside them.
-  const most = 2 * Math.max(0.5, quantile(fine.map(Math.abs), 0.5));
+  const some = Float32Array.from({ length: Math.ceil(fine.length / SAMPLED) }, (_, k) => Math.abs(fine[k * SAMPLED]));
+  const most = 2 * Math.max(0.5, quantile(some, 0.5));
   const grain = fine.map((v) => Math.max(-most, Math.min(most, v)));
   const copies: Copy[] = [];
   for (const spot of inside)
@@ -212,7 +255,8 @@ export function repeat(place: Place): Sign[] {
       if (what[other.y * width + other.x] === 1 && (other.y < spot.y || (other.y === spot.y && other.x < spot.x)))
         continue;
       for (const mirror of [1, -1] as const) {
-        if (dot(mirror === 1 ? spot.description : spot.mirrored!, other.description) < ALIKE) continue;
+        const own = mirror === 1 ? spot.description : spot.mirrored!;
+        if (!areAlike(own, other.description)) continue;
         const copy = copyOf(planes, grain, spot, other, mirror);
         if (copy) copies.push(copy);
       }

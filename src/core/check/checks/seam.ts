@@ -40,7 +40,8 @@ function jumpsAt({ L, rows }: Band, column: number): Float32Array {
   for (const d of [column - 1, column, column + 1]) {
     const jump = Float32Array.from({ length: rows }, (_, row) => {
       const k = row * WIDE + REACH + d;
-      return L[k + 1] - L[k - 1];
+      // Both sides of the line have to be known.
+      return L[k + 2] === L[k + 2] && L[k - 2] === L[k - 2] ? L[k + 1] - L[k - 1] : NaN;
     });
     around(jump, TOGETHER).forEach((v, i) => {
       if (v === v && !(v <= out[i])) out[i] = v;

@@ -8,8 +8,8 @@ import { inPicture, type Place } from '../place.ts';
 const LEFT = 0.2;
 /** px of a cover from which on it is told. */
 const LEAST = 30;
-/** CIEDE2000 that is told at least: what somebody marked is seen. */
-const MARKED = 5;
+/** CIEDE2000 by which what is left has to differ from what is around: the margin of a cover may well be as it was. */
+const DIFFERS = 3;
 
 /** Mean colour of the px for which something holds. */
 function meanOf({ data, channels, depth }: Raster, holds: (i: number) => boolean, count: number): Lab | null {
@@ -49,6 +49,7 @@ export function unfinished(place: Place): Sign[] {
     meanOf(after, (i) => what[i] === 0, what.length),
   ];
   const off = own && around ? ciede2000(own, around) : 0;
+  if (off < DIFFERS) return [];
   const box = boundsOf(left);
   return [
     {
@@ -56,7 +57,7 @@ export function unfinished(place: Place): Sign[] {
       box: inPicture(place, box),
       figure: (100 * same) / covered,
       unit: '% is as it was',
-      difference: Math.max(MARKED, off),
+      difference: off,
       across: Math.min(box.width, box.height),
       along: Math.max(box.width, box.height),
       remedy: 'treat',
