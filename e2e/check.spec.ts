@@ -1,0 +1,83 @@
+import { expect, test } from '@playwright/test';
+import sharp from 'sharp';
+import type { PictureState } from '../src/contract/api.ts';
+import type { Point } from '../src/core/mask/shapes.ts';
+import { closeUpReady } from './bench.ts';
+import { TestServer } from './server.ts';
+
+const server = new TestServer();
+test.beforeAll(() => server.start());
+test.afterAll(() => server.kill());
+
+const [WIDTH, HEIGHT] = [640, 480];
+
+/** A grainy ground that gets lighter downwards, with a dark disc of a hard edge. */
+async function disc(): Promise<Buffer> {
+  const data = Buffer.alloc(WIDTH * HEIGHT * 3);
+  for (let y = 0, i = 0; y < HEIGHT; y++)
+    for (let x = 0; x < WIDTH; x++, i++) {
+      const ground = 120 + y / 12 + (((i * 2654435761) >>> 9) % 12);
+      data.fill(Math.hypot(x - 320, y - 240) < 48 ? 40 : Math.round(ground), 3 * i, 3 * i + 3);
+    }
+  const raw = { width: WIDTH, height: HEIGHT, channels: 3 as const };
+  return sharp(data, { raw }).png().toBuffer();
+}
+
+test('what is left beside a cover is found, followed to the bench, remedied, and the check is clean', async ({
+  page,
+}) => {
+  const job = await server.json<{ id: string }>('/jobs', 'POST', { name: 'Check' });
+  const { id } = await server.json<{ id: string }>(`/jobs/${job.id}/pictures?name=c.png`, 'POST', await disc());
+  const state = () => server.json<PictureState>(`/pictures/${id}`);
+  const points = Array.from({ length: 40 }, (_, n): Point => {
+    const a = (n / 40) * 2 * Math.PI;
+    return [320 + 42 * Math.cos(a), 240 + 42 * Math.sin(a)];
+  });
+  // Marked too small, and the margin that is proposed for that taken back.
+  await server.edit(id, { type: 'addFault', kind: 'object', shapes: [{ op: 'add', kind: 'outline', points }] });
+  const [fault] = (await state()).document.faults;
+  await server.edit(id, { type: 'changeFault', id: fault.id, set: { margin: 1 } });
+  await server.json(`/pictures/${id}/fills`, 'POST', { faultIds: [fault.id] });
+
+  await page.goto(`${server.address}/pictures/${id}/check`);
+  await expect(page.getByRole('heading', { name: /would be seen/ })).toBeVisible({ timeout: 20_000 });
+  const row = page.getByRole('button', { name: /bits left · fault 1/ }).first();
+  await row.click();
+  await expect(page.getByRole('img', { name: 'The place before its repair' })).toBeVisible();
+  await expect(page.getByText('Widen the margin')).toBeVisible();
+
+  await page.getByRole('button', { name: 'Go to the bench' }).click();
+  await closeUpReady(page);
+  await expect(page.getByRole('button', { name: 'Fault 1, object, look again' })).toHaveAttribute(
+    'aria-pressed',
+    'true',
+  );
+  await server.edit(id, { type: 'changeFault', id: fault.id, set: { margin: 12 } });
+  await expect(page.getByRole('button', { name: 'Fault 1, object, treated' })).toBeVisible({ timeout: 20_000 });
+
+  await page.getByRole('link', { name: 'Check' }).click();
+  await expect(page.getByRole('heading', { name: 'Nothing gives this picture away' })).toBeVisible();
+});
+
+test('a finding is accepted as it is with a reason, which is kept and can be taken back', async ({ page }) => {
+  const job = await server.json<{ id: string }>('/jobs', 'POST', { name: 'Accept' });
+  const { id } = await server.json<{ id: string }>(`/jobs/${job.id}/pictures?name=a.png`, 'POST', await disc());
+  const shapes = [{ op: 'add', kind: 'brush', points: [[320, 240]], size: 84 }];
+  await server.edit(id, { type: 'addFault', kind: 'object', shapes });
+  const [fault] = (await server.json<PictureState>(`/pictures/${id}`)).document.faults;
+  await page.goto(`${server.address}/pictures/${id}/check`);
+  // An open fault that would be seen is unfinished.
+  await expect(page.getByRole('button', { name: /not finished · fault 1/ })).toBeVisible();
+  await server.edit(id, { type: 'changeFault', id: fault.id, set: { margin: 1 } });
+  await server.json(`/pictures/${id}/fills`, 'POST', { faultIds: [fault.id] });
+  await page
+    .getByRole('button', { name: /bits left · fault 1/ })
+    .first()
+    .click({ timeout: 20_000 });
+  await page.getByLabel('Why it may stay').fill('the client likes it');
+  await page.getByRole('button', { name: 'Accept as it is' }).click();
+  await expect(page.getByText('Accepted: the client likes it')).toBeVisible();
+  await expect(page.getByRole('heading', { name: 'Nothing would be seen' })).toBeVisible();
+  await page.getByRole('button', { name: 'Take acceptance back' }).click();
+  await expect(page.getByRole('heading', { name: /\d would be seen/ })).toBeVisible();
+});
