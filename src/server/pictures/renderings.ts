@@ -3,6 +3,7 @@ import type { Background } from '../background/background.ts';
 import { planRemoval } from '../../document/edits/repairs.ts';
 import type { TaskTracker } from '../background/task-tracker.ts';
 import { Cancelled } from '../work/work.ts';
+import { chooseBestTry } from './best-try.ts';
 import { nextToCheck, nextToRender } from './next-to-render.ts';
 import type { OpenPicture } from './open-picture.ts';
 import type { Pictures } from './pictures.ts';
@@ -96,7 +97,7 @@ export class Renderings {
             for (const [n, tryId] of tryIds.entries()) all.push(...(await Promise.allSettled([make(tryId, n)])));
             await sketched;
             const reasons = all.flatMap((r) => (r.status === 'rejected' ? [r.reason as Error] : []));
-            if (!reasons.length) return;
+            if (!reasons.length) return void (await chooseBestTry(this.pictures, id, repairId, tryIds));
             failures.push(...reasons.filter((r) => !(r instanceof Cancelled)).map(textOf));
             throw reasons.find((r) => !(r instanceof Cancelled)) ?? reasons[0];
           },

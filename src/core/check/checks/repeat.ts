@@ -34,6 +34,8 @@ const GRAINLESS = 0.985;
 /** What one place alone has to agree by. */
 const ALONE_SAME = 0.93;
 const ALONE_GRAIN = 0.78;
+/** Repeats that are told of one place, at most. */
+const TOLD = 3;
 /** px by which copies that were laid in together may differ in where they come from. */
 const TOGETHER = 2.5;
 /** How much more than what is usual around a copy stands out from which on it is recognised, and beyond which surely. */
@@ -262,9 +264,9 @@ export function repeat(place: Place): Sign[] {
       }
     }
   const sure = (group: Copy[]) => group.length > 1 || (group[0].same > ALONE_SAME && group[0].grain > ALONE_GRAIN);
-  return gathered(copies)
+  const told = gathered(copies)
     .filter(sure)
-    .map((group) => {
+    .map((group): Sign => {
       const [own, source] = [around(group.map((c) => c.spot)), around(group)];
       const stands = Math.max(...group.map((c) => c.spot.stands));
       const recognised = Math.min(1, Math.max(0, (stands / usual - USUAL) / (SURELY - USUAL)));
@@ -281,4 +283,5 @@ export function repeat(place: Place): Sign[] {
         remedy: 'other-donor',
       };
     });
+  return told.sort((a, b) => b.difference - a.difference).slice(0, TOLD);
 }
