@@ -82,6 +82,26 @@ test('what is left of a thing beside its cover is told, unless it belongs to ano
   expect(kindsOf(picture(38), left, { avoid: others })).toEqual([]);
 });
 
+test('a soft edge that runs on beyond its cover is told with how far, though nothing jumps there', () => {
+  const soft = createRaster(SIZE, SIZE, 3, 8);
+  for (let y = 0, i = 0; y < SIZE; y++)
+    for (let x = 0; x < SIZE; x++, i++) {
+      const t = Math.min(1, Math.max(0, 0.5 - (Math.hypot(x - 100, y - 100) - 36) / 24));
+      const grain = (((i * 2654435761) >>> 9) % 12) - 6;
+      soft.data.fill(Math.round(170 - 120 * t * t * (3 - 2 * t) + grain), 3 * i, 3 * i + 3);
+    }
+  const cover = [{ op: 'add' as const, kind: 'brush' as const, points: [[100, 100] as [number, number]], size: 72 }];
+  const beneath = { width: SIZE, height: SIZE, read: (b: Box) => crop(soft, b) };
+  const told = (margin: number) =>
+    signsOfRepair(
+      beneath,
+      { ...spec, cover, margin },
+      patchOf(soft, 36 + margin, (v) => v),
+    ).filter((s) => s.unit.includes('soft edge'));
+  expect(told(2).map((s) => [s.kind, Math.abs(s.figure - 10) < 2.5])).toEqual([['leftover', true]]);
+  expect(told(14)).toEqual([]);
+});
+
 test('layers that came with a file, and covers of nothing, are not judged', () => {
   const given = { method: 'given' as const, index: 0, box: { x: 0, y: 0, width: 9, height: 9 } };
   const all = { width: SIZE, height: SIZE, read: (b: Box) => crop(clean, b) };

@@ -6,6 +6,7 @@ import type { RepairSpec } from '../repair/spec.ts';
 import { signsOf } from './check.ts';
 import type { Sign } from './finding.ts';
 import { AROUND, placeIn } from './place.ts';
+import { softEdge } from './soft-edge.ts';
 
 /** Share of the full alpha from which on a pixel counts as covered. */
 const COVERED = 0.5;
@@ -41,5 +42,6 @@ export function signsOfRepair(beneath: Beneath, spec: RepairSpec, patch: Patch):
     for (let u = 0; u < patch.width; u++)
       if (patch.data[(v * patch.width + u) * patch.channels + patch.channels - 1] >= full)
         what[(patch.y - frame.y + v) * frame.width + patch.x - frame.x + u] = 1;
-  return signsOf(placeIn({ after, before, what, width: frame.width, height: frame.height }, frame, patch));
+  const place = placeIn({ after, before, what, width: frame.width, height: frame.height }, frame, patch);
+  return [...softEdge(beneath, spec), ...signsOf(place)];
 }
