@@ -127,6 +127,9 @@ for (const [width, height] of [
     await page.goto(`${server.address}/pictures/${picture}/deliver`);
     await page.getByRole('heading', { name: /^Deliver/ }).waitFor();
     await sound('deliver');
+    await page.goto(`${server.address}/pictures/${picture}/check`);
+    await page.getByRole('navigation', { name: 'Findings' }).waitFor();
+    await sound('check');
   });
 
 test('ten undos pressed quickly are ten steps, and show before the server has answered', async ({ page }) => {

@@ -3,8 +3,12 @@ import { lumaPlane } from '../raster/luma.ts';
 import { crop, growWithin, type Box, type Raster } from '../raster/raster.ts';
 import { bandAlong, type Band, type Window } from './band.ts';
 
-/** px around a cover that are read with it: as far as what was taken from beside it is looked for. */
-export const AROUND = 96;
+/** px around a cover that are read with it, at least and at most: as far as what was taken from beside it is looked for. */
+const NEAR = 40;
+const FAR = 96;
+/** px around a cover that are read with it: of a small one less. */
+export const aroundOf = ({ width, height }: Pick<Box, 'width' | 'height'>): number =>
+  Math.min(FAR, Math.max(NEAR, width, height));
 /** Samples of borders that are looked at, at most: of a mesh the longest. */
 const MOST_ROWS = 6_000;
 
@@ -42,7 +46,7 @@ const partOf = (plane: Uint8Array, width: number, box: Box): Uint8Array => {
  * @param cover box of this place's cover
  */
 export function placeOf({ after, before }: Pictures, what: Uint8Array, cover: Box): Place {
-  const frame = growWithin(cover, AROUND, after.width, after.height);
+  const frame = growWithin(cover, aroundOf(cover), after.width, after.height);
   const own = partOf(what, after.width, frame);
   const window: Window = {
     after: crop(after, frame),

@@ -1,11 +1,11 @@
 import { compositeOver, type Patch } from '../raster/patch.ts';
 import { rasterise, type Shape } from '../mask/shapes.ts';
-import { intersect, isEmpty } from '../raster/raster.ts';
+import { grow, intersect, isEmpty } from '../raster/raster.ts';
 import type { Beneath } from '../repair/method.ts';
 import type { RepairSpec } from '../repair/spec.ts';
 import { signsOf } from './check.ts';
 import type { Sign } from './finding.ts';
-import { AROUND, placeIn } from './place.ts';
+import { aroundOf, placeIn } from './place.ts';
 import { softEdge } from './soft-edge.ts';
 
 /** Share of the full alpha from which on a pixel counts as covered. */
@@ -21,15 +21,7 @@ const leftOut = (spec: RepairSpec): readonly Shape[] => ('avoid' in spec ? spec.
 export function signsOfRepair(beneath: Beneath, spec: RepairSpec, patch: Patch): Sign[] {
   if (isEmpty(patch) || spec.method === 'given') return [];
   const { x = 0, y = 0, width, height } = beneath;
-  const frame = intersect(
-    {
-      x: patch.x - AROUND,
-      y: patch.y - AROUND,
-      width: patch.width + 2 * AROUND,
-      height: patch.height + 2 * AROUND,
-    },
-    { x, y, width, height },
-  );
+  const frame = intersect(grow(patch, aroundOf(patch)), { x, y, width, height });
   const before = beneath.read(frame);
   const after = beneath.read(frame);
   compositeOver(after, frame, patch, 1);
