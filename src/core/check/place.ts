@@ -16,8 +16,6 @@ const MOST_ROWS = 6_000;
 export interface Place extends Window {
   /** px of the picture that are read */
   frame: Box;
-  /** px of the cover itself */
-  cover: Box;
   /** luma of the window as it is, 0 to 255 */
   luma: Float32Array;
   bands: Band[];
@@ -55,17 +53,17 @@ export function placeOf({ after, before }: Pictures, what: Uint8Array, cover: Bo
     height: frame.height,
     what: own,
   };
-  return placeIn(window, frame, cover);
+  return placeIn(window, frame);
 }
 
 /** A place whose window is read already. @param frame where the window lies */
-export function placeIn(window: Window, frame: Box, cover: Box): Place {
+export function placeIn(window: Window, frame: Box): Place {
   const { width, height, what } = window;
   const mask = what.map((v) => (v === 1 ? 1 : 0));
   let rows = 0;
   const contours = contoursOf(mask, width, height).filter((c) => (rows += c.count) <= MOST_ROWS || rows === c.count);
   const bands = contours.map((c) => bandAlong(window, c));
-  return { ...window, frame, cover, luma: lumaPlane(window.after), bands };
+  return { ...window, frame, luma: lumaPlane(window.after), bands };
 }
 
 /** A box of a place's window in px of the picture, within it. */

@@ -34,6 +34,6 @@ export function signsOfRepair(beneath: Beneath, spec: RepairSpec, patch: Patch):
     for (let u = 0; u < patch.width; u++)
       if (patch.data[(v * patch.width + u) * patch.channels + patch.channels - 1] >= full)
         what[(patch.y - frame.y + v) * frame.width + patch.x - frame.x + u] = 1;
-  const place = placeIn({ after, before, what, width: frame.width, height: frame.height }, frame, patch);
+  const place = placeIn({ after, before, what, width: frame.width, height: frame.height }, frame);
   return [...softEdge(beneath, spec), ...signsOf(place)];
 }

@@ -2,7 +2,7 @@ import { useParams } from 'react-router';
 import styled from 'styled-components';
 import { SURROUNDS, type Surround } from '../theme.ts';
 import { Button, Select, Strip, Toggle } from '../ui/controls.tsx';
-import { Column, Shell, StageBar } from '../ui/page.tsx';
+import { Opening, Shell } from '../ui/page.tsx';
 import { ArmsLength } from '../viewer/ArmsLength.tsx';
 import { CloseUp } from '../viewer/CloseUp.tsx';
 import { Dial } from '../viewer/Dial.tsx';
@@ -80,26 +80,6 @@ function OpenedBench({ pictureId }: { pictureId: string }) {
         <ShortcutList isOpen={bench.help} onClose={() => bench.showHelp(false)} />
       </Shell>
     </BenchContext>
-  );
-}
-
-function Opening({ error }: { error: Error | undefined }) {
-  return (
-    <Shell>
-      <StageBar />
-      <main>
-        <Column>
-          {error ? (
-            <>
-              <h1>The picture could not be opened</h1>
-              <p role="alert">{error.message}</p>
-            </>
-          ) : (
-            <p role="status">Opening the picture…</p>
-          )}
-        </Column>
-      </main>
-    </Shell>
   );
 }
 

@@ -9,7 +9,7 @@ import { viewingOf } from '../lib/viewing.ts';
 import { theme } from '../theme.ts';
 import { Button } from '../ui/controls.tsx';
 import { Notices } from '../ui/notices.tsx';
-import { Column, Shell, StageBar } from '../ui/page.tsx';
+import { Opening, Shell, StageBar } from '../ui/page.tsx';
 import { FindingDetail } from './FindingDetail.tsx';
 import { FindingList, useGroups } from './FindingList.tsx';
 import { toldOf, type Told } from './told.ts';
@@ -167,16 +167,7 @@ export default function CheckPage() {
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
   });
-  if (!state || !checked) {
-    return (
-      <Shell>
-        <StageBar />
-        <main>
-          <Column>{error ? <p role="alert">{error.message}</p> : <p role="status">Opening the picture…</p>}</Column>
-        </main>
-      </Shell>
-    );
-  }
+  if (!state || !checked) return <Opening error={error} />;
   const { picture } = state;
   const place = { jobId: picture.jobId, pictureId };
   return (

@@ -12,7 +12,7 @@ import { theme } from '../theme.ts';
 import { Button, Check } from '../ui/controls.tsx';
 import { Slider } from '../ui/sliders.tsx';
 import { Notices } from '../ui/notices.tsx';
-import { Column, Shell, StageBar } from '../ui/page.tsx';
+import { Column, Opening, Shell, StageBar } from '../ui/page.tsx';
 
 const Pair = styled.div`
   display: grid;
@@ -83,16 +83,7 @@ export default function DeliverPage() {
   const [waiting, setWaiting] = useState<{ format: string; stop: AbortController } | null>(null);
   const [refusal, setRefusal] = useState<{ format: ExportFormat | null; message: string } | null>(null);
   const job = jobs?.find((j) => j.id === data?.picture.jobId);
-  if (!data) {
-    return (
-      <Shell>
-        <StageBar />
-        <main>
-          <Column>{error ? <p role="alert">{error.message}</p> : <p role="status">Opening the picture…</p>}</Column>
-        </main>
-      </Shell>
-    );
-  }
+  if (!data) return <Opening error={error} />;
   const { picture, document: doc, statuses, pixels } = data;
   const { depth } = picture.facts;
   const pending = statuses.filter((s) => s.state === 'working' || s.state === 'stale').length;

@@ -1,6 +1,6 @@
 import { useParams } from 'react-router';
 import { Notices } from '../ui/notices.tsx';
-import { Column, Shell, StageBar } from '../ui/page.tsx';
+import { Opening, Shell, StageBar } from '../ui/page.tsx';
 import { Finds } from './Finds.tsx';
 import { Groups } from './Groups.tsx';
 import { Place } from './Place.tsx';
@@ -12,16 +12,7 @@ export default function SurveyPage() {
   const { pictureId = '' } = useParams();
   const surveying = useSurveying(pictureId);
   const { state, error, refusal, setRefusal } = surveying;
-  if (!state) {
-    return (
-      <Shell>
-        <StageBar />
-        <main>
-          <Column>{error ? <p role="alert">{error.message}</p> : <p role="status">Opening the picture…</p>}</Column>
-        </main>
-      </Shell>
-    );
-  }
+  if (!state) return <Opening error={error} />;
   return (
     <Shell>
       <StageBar place={{ jobId: state.picture.jobId, pictureId }}>

@@ -126,3 +126,24 @@ export const Column = styled.div`
   display: grid;
   gap: 22px;
 `;
+
+/** What stands there until a picture is open, or why it cannot be. */
+export function Opening({ error }: { error: Error | undefined }) {
+  return (
+    <Shell>
+      <StageBar />
+      <main>
+        <Column>
+          {error ? (
+            <>
+              <h1>The picture could not be opened</h1>
+              <p role="alert">{error.message}</p>
+            </>
+          ) : (
+            <p role="status">Opening the picture…</p>
+          )}
+        </Column>
+      </main>
+    </Shell>
+  );
+}
