@@ -249,16 +249,17 @@ describe('work that is answered', () => {
     };
     expect([done.status, same, pictures[0].different, pictures[0].missing]).toEqual([0, true, [], []]);
     expect(pictures[0].compared).toBe(8);
-    // Of a studio in use a whole copy is made, in which a rendering is then changed by one byte.
+    // Of a studio in use a whole copy is made, in which renderings are then changed by one byte each.
     const target = join(mkdtempSync(join(tmpdir(), 'tersum-copy-')), 'studio.db');
     expect(JSON.parse(command('backup', target).stdout)).toMatchObject({ problems: [] });
     expect(command('backup', target).stderr).toMatch(/^tersum: There is a file at .* already/);
     expect(JSON.parse(command('check-store', target).stdout)).toMatchObject({ problems: [] });
     const changed = spawnSync(process.execPath, ['-e', `
       const D = require('libsql'); const z = require('zlib'); const d = new D(process.argv[1]);
-      const [row] = d.prepare("select hash, part, data from blob_part where hash in (select patch from render) limit 1").all();
-      const data = Buffer.from(row.data); const head = data.subarray(0, 24); const body = z.inflateSync(data.subarray(24)); body[body.length >> 1] ^= 1;
-      d.prepare('update blob_part set data = ? where hash = ? and part = ?').run(Buffer.concat([head, z.deflateSync(body)]), row.hash, row.part);
+      for (const row of d.prepare("select hash, part, data from blob_part where hash in (select patch from render)").all()) {
+        const data = Buffer.from(row.data); const head = data.subarray(0, 24); const body = z.inflateSync(data.subarray(24)); body[body.length >> 1] ^= 1;
+        d.prepare('update blob_part set data = ? where hash = ? and part = ?').run(Buffer.concat([head, z.deflateSync(body)]), row.hash, row.part);
+      }
       d.close();`, target], { encoding: 'utf8' }); // prettier-ignore
     expect(changed.stderr).toBe('');
     const again = spawnSync(process.execPath, ['dist/server/command.js', 'replay', '--data', join(target, '..')], {

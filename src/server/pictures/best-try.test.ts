@@ -15,9 +15,13 @@ const seam: Sign = {
 };
 
 /** What is chosen of tries t1, t2, … whose signs are given, when `chosen` is at first. */
-async function chosenOf(signs: Array<Sign[] | undefined>, chosen = 't1'): Promise<string> {
+async function chosenOf(signs: Array<Sign[] | undefined>, chosen = 't1', set = {}): Promise<string> {
   const ids = signs.map((_, n) => `t${n + 1}`);
-  const repair = { id: 'r', chosen, tries: ids.map((id) => ({ id })) } as unknown as Repair;
+  const repair = {
+    id: 'r',
+    chosen,
+    tries: ids.map((id) => ({ id, spec: { method: 'fill', ...set } })),
+  } as unknown as Repair;
   const applied: Change[] = [];
   const picture = {
     document: { repairs: [repair] },
@@ -42,4 +46,20 @@ test('what the editor chose meanwhile stays, and nothing is chosen by what was n
   expect(await chosenOf([[seam], [], []], 't3')).toBe('t3');
   expect(await chosenOf([undefined, [], []])).toBe('t1');
   expect(await chosenOf([[seam], undefined, undefined])).toBe('t1');
+});
+
+test('what runs on as an editor has drawn it stays', async () => {
+  const edges = [
+    {
+      op: 'add',
+      kind: 'strand',
+      points: [
+        [0, 0],
+        [9, 9],
+      ],
+      size: 2,
+    },
+  ];
+  expect(await chosenOf([[seam], [], []], 't1', { edges })).toBe('t1');
+  expect(await chosenOf([[seam], [], []], 't1', { edges: [], grounds: edges })).toBe('t1');
 });

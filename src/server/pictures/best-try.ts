@@ -15,6 +15,12 @@ function betterThanFirst({ index, view }: OpenPicture, tryIds: readonly string[]
   return found[0] && best > 0 ? tryIds[best] : undefined;
 }
 
+/** Whether an editor has drawn how it runs on inside: then it is as it was wanted. */
+const isGuided = ({ tries, chosen }: Repair): boolean => {
+  const spec = tries.find((t) => t.id === chosen)?.spec;
+  return spec?.method === 'fill' && [spec.edges, spec.grounds].some((drawn) => drawn?.length);
+};
+
 /** Chooses the best of tries that were just made, unless the editor chose one meanwhile. An edit like any other: undo takes it back. */
 export async function chooseBestTry(
   pictures: Pictures,
@@ -25,7 +31,7 @@ export async function chooseBestTry(
   await pictures.inTurn(id, async (picture) => {
     const repair = picture.document.repairs.find((r) => r.id === repairId);
     const better = repair?.chosen === tryIds[0] ? betterThanFirst(picture, tryIds) : undefined;
-    if (!repair || !better || !repair.tries.some((t) => t.id === better)) return;
+    if (!repair || !better || !repair.tries.some((t) => t.id === better) || isGuided(repair)) return;
     const after: Repair = { ...repair, chosen: better };
     const change: Change = { kind: 'repair', id: repairId, before: repair, after };
     await pictures.apply(picture, 'Choose the try that shows least', [change]);
