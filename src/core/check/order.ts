@@ -2,8 +2,8 @@ import type { Finding } from './finding.ts';
 
 /** Share of the other findings beside the worst one in how much a try gives away. */
 const OTHERS = 0.3;
-/** Weight of repeats: a fill takes all it lays in from somewhere near. */
-const REPEATS = 0.5;
+/** Weight of repeats: a fill takes all it lays in from somewhere near, and whether that is recognised is told roughly. */
+const REPEATS = 0.2;
 /** By how much more a try has to give away for one that was made after it to go before it: those made first were thought better. */
 const MADE_LATER = 0.4;
 
