@@ -15,7 +15,7 @@ const seam: Sign = {
 };
 
 /** What is chosen of tries t1, t2, … whose signs are given, when `chosen` is at first. */
-async function chosenOf(signs: Array<Sign[] | undefined>, chosen = 't1', set = {}): Promise<string> {
+async function chosenOf(signs: Array<Sign[] | undefined>, chosen = 't1', set = {}, revision = 7): Promise<string> {
   const ids = signs.map((_, n) => `t${n + 1}`);
   const repair = {
     id: 'r',
@@ -24,6 +24,7 @@ async function chosenOf(signs: Array<Sign[] | undefined>, chosen = 't1', set = {
   } as unknown as Repair;
   const applied: Change[] = [];
   const picture = {
+    revision: 7,
     document: { repairs: [repair] },
     view: { box: { width: 1500, height: 1000 } },
     index: { byTry: new Map(ids.map((id, n) => [id, { signs: signs[n] }])) },
@@ -32,7 +33,7 @@ async function chosenOf(signs: Array<Sign[] | undefined>, chosen = 't1', set = {
     inTurn: (_: string, work: (p: unknown) => Promise<void>) => work(picture),
     apply: (_: unknown, __: string, changes: Change[]) => Promise.resolve(void applied.push(...changes)),
   } as unknown as Pictures;
-  await chooseBestTry(pictures, 'p', 'r', ids);
+  await chooseBestTry(pictures, 'p', 'r', ids, revision);
   return (applied[0]?.after as Repair | undefined)?.chosen ?? chosen;
 }
 
@@ -46,6 +47,7 @@ test('what the editor chose meanwhile stays, and nothing is chosen by what was n
   expect(await chosenOf([[seam], [], []], 't3')).toBe('t3');
   expect(await chosenOf([undefined, [], []])).toBe('t1');
   expect(await chosenOf([[seam], undefined, undefined])).toBe('t1');
+  expect(await chosenOf([[seam], [], []], 't1', {}, 6)).toBe('t1');
 });
 
 test('what runs on as an editor has drawn it stays', async () => {

@@ -21,14 +21,20 @@ const isGuided = ({ tries, chosen }: Repair): boolean => {
   return spec?.method === 'fill' && [spec.edges, spec.grounds].some((drawn) => drawn?.length);
 };
 
-/** Chooses the best of tries that were just made, unless the editor chose one meanwhile. An edit like any other: undo takes it back. */
+/**
+ * Chooses the best of tries that were just made, unless the editor did anything meanwhile. An edit like any other: undo takes it back.
+ * @param revision of the picture when they were asked for
+ */
 export async function chooseBestTry(
   pictures: Pictures,
   id: string,
   repairId: string,
   tryIds: readonly string[],
+  revision: number,
 ): Promise<void> {
   await pictures.inTurn(id, async (picture) => {
+    // Undo has to take back what the editor did last.
+    if (picture.revision !== revision) return;
     const repair = picture.document.repairs.find((r) => r.id === repairId);
     const better = repair?.chosen === tryIds[0] ? betterThanFirst(picture, tryIds) : undefined;
     if (!repair || !better || !repair.tries.some((t) => t.id === better) || isGuided(repair)) return;

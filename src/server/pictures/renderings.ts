@@ -76,6 +76,7 @@ export class Renderings {
   renderFill(id: string, label: string, repairId: string, tryIds: string[], taskId: string): void {
     this.batch(id, [repairId], label, async () => {
       const failures: string[] = [];
+      const revision = await this.pictures.use(id, (picture) => picture.revision);
       try {
         await this.tasks.run(
           id,
@@ -97,7 +98,7 @@ export class Renderings {
             for (const [n, tryId] of tryIds.entries()) all.push(...(await Promise.allSettled([make(tryId, n)])));
             await sketched;
             const reasons = all.flatMap((r) => (r.status === 'rejected' ? [r.reason as Error] : []));
-            if (!reasons.length) return void (await chooseBestTry(this.pictures, id, repairId, tryIds));
+            if (!reasons.length) return void (await chooseBestTry(this.pictures, id, repairId, tryIds, revision));
             failures.push(...reasons.filter((r) => !(r instanceof Cancelled)).map(textOf));
             throw reasons.find((r) => !(r instanceof Cancelled)) ?? reasons[0];
           },
