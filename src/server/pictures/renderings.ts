@@ -3,7 +3,6 @@ import type { Background } from '../background/background.ts';
 import { planRemoval } from '../../document/edits/repairs.ts';
 import type { TaskTracker } from '../background/task-tracker.ts';
 import { Cancelled } from '../work/work.ts';
-import { chooseBestTry } from './best-try.ts';
 import { nextToCheck, nextToRender } from './next-to-render.ts';
 import type { OpenPicture } from './open-picture.ts';
 import type { Pictures } from './pictures.ts';
@@ -76,7 +75,6 @@ export class Renderings {
   renderFill(id: string, label: string, repairId: string, tryIds: string[], taskId: string): void {
     this.batch(id, [repairId], label, async () => {
       const failures: string[] = [];
-      const revision = await this.pictures.use(id, (picture) => picture.revision);
       try {
         await this.tasks.run(
           id,
@@ -98,7 +96,7 @@ export class Renderings {
             for (const [n, tryId] of tryIds.entries()) all.push(...(await Promise.allSettled([make(tryId, n)])));
             await sketched;
             const reasons = all.flatMap((r) => (r.status === 'rejected' ? [r.reason as Error] : []));
-            if (!reasons.length) return void (await chooseBestTry(this.pictures, id, repairId, tryIds, revision));
+            if (!reasons.length) return;
             failures.push(...reasons.filter((r) => !(r instanceof Cancelled)).map(textOf));
             throw reasons.find((r) => !(r instanceof Cancelled)) ?? reasons[0];
           },
