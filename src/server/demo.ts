@@ -101,8 +101,9 @@ const JOBS: Array<{ job: NewJob; picture: string; faults: DemoFault[]; delivered
     picture: 'headland.jpg',
     faults: [
       ...DUST,
-      wire([640, 540], [2030, 708], [3420, 215], 6, true),
       wire([640, 581], [2030, 772], [3420, 284], 6, true),
+      wire([640, 675], [2030, 915], [3420, 440], 6, false),
+      wire([640, 540], [2030, 708], [3420, 215], 6, false),
       wire([640, 626], [2030, 841], [3420, 359], 6, false),
       box('object', 1220, 1894, 140, 92, true),
       box('object', 1634, 1972, 150, 100, false),

@@ -32,6 +32,8 @@ export interface FillSpec extends FillSettings, Versioned {
   avoid: Shape[];
   /** px by which those exceed their shapes */
   avoidMargin?: number;
+  /** what lies under those faults themselves is filled along and thrown away: theirs is to be treated by their own repairs */
+  spares?: boolean;
   /** lines along which an edge runs on inside the cover */
   edges?: Shape[];
   /** strokes that a ground, the one they begin on, is dragged along over its border */

@@ -244,6 +244,8 @@ export function planFill(
       barred: request.barred,
       avoid,
       ...(avoidMargin && { avoidMargin }),
+      // Of the fault's own rest nothing is spared: portions go over into each other.
+      ...(leftOut && !part && { spares: true }),
       ...(edges.length && { edges }),
       ...(request.grounds?.length && { grounds: request.grounds }),
       ...DEFAULT_FILL,

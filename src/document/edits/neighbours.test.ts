@@ -49,7 +49,9 @@ describe('what is left out by a repair', () => {
   test('open faults within reach are, with their margin, and only those', () => {
     expect(specOf(document).avoid).toEqual(other.shapes);
     expect(specOf(document).avoidMargin).toBe(other.margin + other.feather / 2);
+    expect(specOf(document).spares).toBe(true);
     expect(document.repairs[0].leftOut).toEqual([other.id]);
+    expect(specOf(filled(document, 2), 1).spares).toBeUndefined();
   });
 
   test('one that is removed, moved or left as it is makes it stale, and undo takes that back', () => {

@@ -10,7 +10,7 @@ import { layoutSize, type FillRegion } from './fill-region.ts';
 import { fillRegion, predictShare } from './region.ts';
 import { sketchFill } from './sketch.ts';
 import { reachOf, type FillStyle } from './settings.ts';
-import { unknownIn } from './unknown.ts';
+import { sparedIn, unknownIn } from './unknown.ts';
 
 /** The widest a fill may look; wide enough for every style, since `auto` is settled only when pixels are seen. */
 function reachBox(spec: FillSpec, width: number, height: number): Box {
@@ -108,10 +108,11 @@ export const fill: RepairMethod<FillSpec> = {
     const patch = emptyPatch(bounds, picture);
     const colours = colourChannels(picture.channels);
     const unit = fullScale(picture.depth) / 255;
+    const spared = sparedIn(spec, cover);
     for (let y = 0; y < bounds.height; y++) {
       for (let x = 0; x < bounds.width; x++) {
         const i = (bounds.y - frame.y + y) * frame.width + bounds.x - frame.x + x;
-        if (!cover.data[i]) continue;
+        if (!cover.data[i] || spared?.[i]) continue;
         const o = (y * bounds.width + x) * patch.channels;
         for (let c = 0; c < colours; c++) patch.data[o + c] = result.picture.data[i * picture.channels + c];
         patch.data[o + colours] = cover.data[i] * unit;

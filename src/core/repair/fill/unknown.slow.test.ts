@@ -112,3 +112,27 @@ test('a fault comes out alike before and after its neighbour is treated: CIEDE20
   const mean = a.reduce((s, v, i) => s + ciede2000(v, b[i]), 0) / a.length;
   expect(mean).toBeLessThanOrEqual(1);
 });
+
+test('what lies under a neighbour is left to its own repair, unless that hides most of the fault', () => {
+  const wild = picture((i) => (i * 7919) % 256);
+  const alphaIn = (s: FillSpec) => {
+    const patch = filled(wild, s);
+    const under = rasterise(s.avoid, patch).data;
+    let [left, laid, beside] = [0, 0, 0];
+    for (let i = 0; i < under.length; i++) {
+      const alpha = patch.data[i * patch.channels + patch.channels - 1];
+      if (!under[i]) beside += Number(alpha > 0);
+      else if (alpha) laid++;
+      else left++;
+    }
+    return { left, laid, beside };
+  };
+  const plain = alphaIn(spec('first'));
+  const sparing = alphaIn({ ...spec('first'), spares: true });
+  expect(plain.laid).toBeGreaterThan(200);
+  expect(sparing.laid).toBe(0);
+  expect(sparing.beside).toBe(plain.beside);
+  // The same disc under a wide stroke is filled whole, or nothing of it would go.
+  const hidden: Shape[] = [{ ...WIRE[0], size: 60 } as Shape];
+  expect(alphaIn({ ...spec('first'), avoid: hidden, spares: true }).laid).toBeGreaterThan(200);
+});
