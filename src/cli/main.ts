@@ -3,6 +3,7 @@ import { fillCommand } from './fill.ts';
 import { meshCommand, surveyCommand, traceCommand } from './find.ts';
 import { importCommand } from './import.ts';
 import { UsageError } from './usage.ts';
+import { verifyCommand } from './verify.ts';
 
 const COMMANDS: Record<string, (args: string[]) => Promise<object>> = {
   fill: fillCommand,
@@ -10,6 +11,7 @@ const COMMANDS: Record<string, (args: string[]) => Promise<object>> = {
   trace: traceCommand,
   mesh: meshCommand,
   check: checkCommand,
+  verify: verifyCommand,
   import: importCommand,
 };
 

@@ -1,4 +1,5 @@
 import { crc32 } from 'node:zlib';
+import { iptcForPng } from './iptc.ts';
 import type { Resolution } from './structure.ts';
 
 function pngChunk(type: string, body: Uint8Array): Buffer {
@@ -31,6 +32,10 @@ export function pngWithExif(png: Buffer, exif: Uint8Array): Buffer {
   const body = Buffer.from(exif).toString('latin1', 0, 4) === 'Exif' ? exif.subarray(6) : exif;
   return pngWith(png, 'eXIf', [pngChunk('eXIf', body)]);
 }
+
+/** Puts IPTC fields into a PNG, after its header. */
+export const pngWithIptc = (png: Buffer, fields: Uint8Array): Buffer =>
+  pngWith(png, 'none', [pngChunk('zTXt', iptcForPng(fields))]);
 
 /** Sets the resolution of a PNG, or takes out what the encoder made up. Source: PNG 3rd edition, pHYs chunk. */
 export function pngWithResolution(png: Buffer, resolution: Resolution | null): Buffer {

@@ -14,6 +14,7 @@ import { decodeBitmap } from './bitmap.ts';
 import { refusePixels, type Limits } from './limits.ts';
 import { Refused } from '../contract/refused.ts';
 import type { Accompanying, Decoded } from './decoded.ts';
+import { iptcFields } from './iptc.ts';
 import { namesPlace } from './exif.ts';
 import { decodeOpenRaster, isOpenRaster } from './openraster.ts';
 import { exifResolution, rounded, structureOf, type Resolution, type Structure } from './structure.ts';
@@ -146,6 +147,7 @@ const accompanyingOf = (meta: Awaited<ReturnType<typeof readHead>>): Accompanyin
   icc: meta.icc ?? null,
   exif: meta.exif ?? null,
   xmp: meta.xmp ?? null,
+  iptc: iptcFields(meta.iptc),
   resolution: resolutionOf(meta.structure, meta.exif, meta.orientation),
 });
 

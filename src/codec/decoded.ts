@@ -11,7 +11,7 @@ export interface GivenLayer {
 }
 
 /** What a file says beside its pixels, and that goes on into files for delivery. */
-export type Accompanying = Pick<Decoded, 'icc' | 'exif' | 'xmp' | 'resolution'>;
+export type Accompanying = Pick<Decoded, 'icc' | 'exif' | 'xmp' | 'iptc' | 'resolution'>;
 
 /** A decoded file: pixels in the file's own colour space, upright, in shared memory. */
 export interface Decoded {
@@ -19,6 +19,8 @@ export interface Decoded {
   icc: Buffer | null;
   exif: Buffer | null;
   xmp: Buffer | null;
+  /** bare IPTC fields */
+  iptc?: Buffer | null;
   /** null where the file names none */
   resolution: Resolution | null;
   format: string;

@@ -6,6 +6,7 @@ const EXIF_DIRECTORY = 0x8769;
 const GPS_DIRECTORY = 0x8825;
 const INTEROP_DIRECTORY = 0xa005;
 const MAKER_NOTE = 0x927c;
+const IPTC = 0x83bb;
 const REFERENCES = new Set([EXIF_DIRECTORY, GPS_DIRECTORY, INTEROP_DIRECTORY]);
 /** Where a picture within begins: a JPEG's first marker and the start of its next. */
 const JPEG_BEGINS = Buffer.from([0xff, 0xd8, 0xff]);
@@ -147,19 +148,21 @@ const TELLING = new Set([0x010e, 0x010f, 0x0110, 0x0131, 0x0132, 0x013b, 0x8298]
 
 /**
  * Puts an EXIF block into a TIFF: its telling tags beside the picture's own, its EXIF and GPS directories behind them. A maker's
- * notes stay out: they hold places in the old file. Source: Exif 2.3, 4.6.3; TIFF Revision 6.0.
+ * notes stay out: they hold places in the old file. IPTC fields go in as a field of their own. Source: Exif 2.3, 4.6.3; TIFF Revision 6.0.
  */
-export function tiffWithExif(tiff: Buffer, exif: Uint8Array): Buffer {
-  const block = Buffer.from(exif);
+export function tiffWithExif(tiff: Buffer, exif: Uint8Array | null, iptc: Uint8Array | null = null): Buffer {
+  const block = exif && Buffer.from(exif);
   const picture = withBytes(tiff, (bytes) => Directories.open(bytes));
-  const source = withBytes(block, (bytes) => Directories.open(bytes, startOf(block)));
-  if (!picture || !source) return tiff;
+  const source = block && withBytes(block, (bytes) => Directories.open(bytes, startOf(block)));
+  if (!picture || !(source || iptc)) return tiff;
   const { little } = picture;
   const own = picture.read(picture.first());
-  const first = source.read(source.first());
+  const first = source?.read(source.first());
   const fields = fieldsOf(picture, own, little);
   const known = new Set(fields.map((f) => f.tag));
-  fields.push(...fieldsOf(source, first, little).filter((f) => TELLING.has(f.tag) && !known.has(f.tag)));
+  if (source && first)
+    fields.push(...fieldsOf(source, first, little).filter((f) => TELLING.has(f.tag) && !known.has(f.tag)));
+  if (iptc && !known.has(IPTC)) fields.push({ tag: IPTC, type: 7, count: iptc.length, content: Buffer.from(iptc) });
   const parts: Buffer[] = [Buffer.alloc(tiff.length & 1)];
   let at = tiff.length + parts[0].length;
   const put = (part: Buffer): number => {
@@ -168,10 +171,10 @@ export function tiffWithExif(tiff: Buffer, exif: Uint8Array): Buffer {
     at += part.length;
     return from;
   };
-  for (const tag of [EXIF_DIRECTORY, GPS_DIRECTORY]) {
-    const place = source.number(first, tag);
+  for (const tag of source && first ? [EXIF_DIRECTORY, GPS_DIRECTORY] : []) {
+    const place = source!.number(first!, tag);
     if (!place) continue;
-    const inner = fieldsOf(source, source.read(source.start + place), little);
+    const inner = fieldsOf(source!, source!.read(source!.start + place), little);
     if (!inner.length) continue;
     const content = Buffer.alloc(4);
     write(content, little, 0, 4, put(serialised(inner, at, little)));

@@ -18,6 +18,8 @@ import {
 } from './api.ts';
 import { idSchema } from './document.ts';
 import { answers, type Raw } from './endpoint.ts';
+import { sendSchema, type Delivery, type Waiting } from './hand-over.ts';
+import type { Verification } from './record.ts';
 import { plainName } from './shapes.ts';
 import { jobPatchSchema, newJobSchema, type Job } from './studio.ts';
 import {
@@ -104,6 +106,29 @@ export const EXPORTS = {
     query: exportQuerySchema.pick({ missing: true }),
   }),
   file: answers<Raw>().get('/pictures/:id/export', { query: exportQuerySchema }),
+  /** what left of a picture, the newest first */
+  list: answers<Delivery[]>().get('/pictures/:id/deliveries'),
+  /** the repair record of a file that left */
+  record: answers<Raw>().get('/deliveries/:id/record', {
+    query: z.object({ form: z.enum(['json', 'csv', 'pdf']).default('json') }),
+  }),
+  /** compares a file, whose bytes are the body, with what its record says; `task` names the task that it is reported under */
+  verify: answers<Verification>().post('/deliveries/:id/verify', {
+    query: z.object({ task: idSchema.optional() }),
+  }),
+  /** all pictures of a job in one zip file */
+  job: answers<Raw>().get('/jobs/:id/export', { query: sendSchema.pick({ format: true }) }),
+  contacts: answers<Raw>().get('/jobs/:id/contact-sheet'),
+};
+
+/** A client's letterbox. */
+export const LETTERBOX = {
+  waiting: answers<Waiting[]>().get('/jobs/:id/letterbox'),
+  send: answers<Begun>().post('/jobs/:id/letterbox', { body: sendSchema, status: 202 }),
+  take: answers<{ id: string }>().post('/jobs/:id/letterbox/take', {
+    body: z.object({ name: z.string().min(1).max(255) }),
+    status: 201,
+  }),
 };
 
 /** Long work: stopping it, and hearing of it and of all else that happens. */

@@ -224,11 +224,8 @@ export type ServerEvent =
 
 export const exportQuerySchema = z.object({
   format: z.enum(EXPORT_FORMATS),
-  quality: z.coerce.number().int().min(1).max(100).default(92),
   /** repairs that could not be rendered: refuse to export, or leave them out */
   missing: z.enum(['refuse', 'leave']).default('refuse'),
-  /** where it was taken, if the file names that: goes along, or is left out */
-  place: z.enum(['keep', 'leave']).default('keep'),
 });
 
 /** Time spent on a fault until it was accepted or left. */

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { handOverSchema, type HandOver } from './hand-over.ts';
 import { plainName } from './shapes.ts';
 
 /** What is measured on a file when it comes in. */
@@ -49,7 +50,9 @@ export const newJobSchema = jobFields.extend({
 export type NewJob = z.infer<typeof newJobSchema>;
 
 /** Changes to a job. What is left out stays as it is, so nothing here has a usual value. */
-export const jobPatchSchema = jobFields.partial().extend({ delivered: z.boolean().optional() });
+export const jobPatchSchema = jobFields
+  .partial()
+  .extend({ delivered: z.boolean().optional(), handOver: handOverSchema.optional() });
 
 export interface PictureRow {
   id: string;
@@ -65,6 +68,8 @@ export interface Job extends NewJob {
   deliveredAt: number | null;
   /** new: nothing done yet; in work: repairs exist; delivered */
   state: 'new' | 'in work' | 'delivered';
+  /** how its files leave the house; null: as usual */
+  handOver: HandOver | null;
   /** what was decided about the job, the newest first */
   record: Array<{ at: number; text: string }>;
   pictures: Array<PictureRow & { openFaults: number; treatedFaults: number }>;

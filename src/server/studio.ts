@@ -7,6 +7,7 @@ import { Exports } from './pictures/exports.ts';
 import { Pictures } from './pictures/pictures.ts';
 import { Renderings } from './pictures/renderings.ts';
 import { Views } from './pictures/views.ts';
+import { Letterbox } from './deliver/letterbox.ts';
 import { Background } from './background/background.ts';
 import { Events } from './background/events.ts';
 import { TaskTracker } from './background/task-tracker.ts';
@@ -35,6 +36,7 @@ export interface Studio {
   editing: Editing;
   views: Views;
   exports: Exports;
+  letterbox: Letterbox;
   limits: Limits;
   incoming: string;
   /** Stops what goes on with a picture, then removes it. */
@@ -112,6 +114,7 @@ export async function openStudio(
     editing,
     views: new Views(pictures),
     exports: new Exports(pictures, renderings, pool),
+    letterbox: new Letterbox(join(paths.data, 'letterbox')),
     limits,
     incoming,
     removePicture: (id) => renderings.without([id], () => pictures.remove([id], () => store.removePicture(id))),

@@ -1,4 +1,6 @@
-import type { Attachments } from '../../codec/envelope.ts';
+import type { Attached } from '../../codec/encode.ts';
+import type { HandOver } from '../../contract/hand-over.ts';
+import type { OpenRecord } from '../../contract/record.ts';
 import type { Box, Raster } from '../../core/raster/raster.ts';
 import type { ExportLayer } from './layers.ts';
 
@@ -12,9 +14,11 @@ export interface Delivered {
   /** the finished picture on its canvas */
   merged(): Raster;
   /** what goes along: profile, resolution, metadata */
-  attach: Attachments;
-  /** of a JPEG, 1 to 100 */
-  quality: number;
+  attach: Attached;
+  /** what was done */
+  record: OpenRecord;
+  /** quality of a JPEG, size for the web */
+  settings: Pick<HandOver, 'quality' | 'webSide'>;
   progress(done: number): void;
 }
 

@@ -5,5 +5,5 @@ export interface ExportLayer {
   name: string;
   opacity: number;
   visible: boolean;
-  repairs: Array<PatchLayer & { visible: boolean; name: string }>;
+  repairs: Array<PatchLayer & { visible: boolean; name: string; id: string }>;
 }

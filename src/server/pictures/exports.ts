@@ -1,5 +1,15 @@
 import type { z } from 'zod';
 import type { exportQuerySchema } from '../../contract/api.ts';
+import type { PictureDocument } from '../../contract/document.ts';
+import { EXPORTED, type ExportFormat } from '../../contract/exports.ts';
+import { fileNameFrom } from '../../contract/file-names.ts';
+import { USUAL_HAND_OVER } from '../../contract/hand-over.ts';
+import type { RepairRecord } from '../../contract/record.ts';
+import { SOFTWARE } from '../../contract/software.ts';
+import type { Job } from '../../contract/studio.ts';
+import { findingsOf } from '../../core/check/check.ts';
+import type { Finding } from '../../core/check/finding.ts';
+import { usualDistance } from '../../core/frame/visibility.ts';
 import { boxOf, contains, intersect, isEmpty } from '../../core/raster/raster.ts';
 import { specsOf } from '../../document/canvas.ts';
 import { Refused } from '../../contract/refused.ts';
@@ -25,22 +35,17 @@ export class Exports {
   ) {}
 
   /**
-   * Waits for all that is being rendered, then makes the file.
+   * Waits for all that is being rendered, then makes the file; one that is delivered is noted with its record.
+   * @param sent whether it goes to the client's letterbox
    * @throws Refused when repairs are missing that could not be rendered, unless they are to be left out
    */
-  async make(
-    id: string,
-    { format, quality, missing, place }: Asked,
-    options: RunOptions,
-  ): Promise<{ name: string; bytes: Uint8Array }> {
+  async make(id: string, { format, missing }: Asked, options: RunOptions, sent = false): Promise<MadeFile> {
     await this.ready(id, missing, options.signal);
-    const { name, ...input } = await this.input(id, missing);
-    const { bytes } = await this.pool.run(
-      'export',
-      { ...input, format, quality, place },
-      { heavy: true, soon: true, ...options },
-    );
-    return { name, bytes };
+    const { revision, ...input } = await this.input(id, format, missing);
+    const { bytes, record } = await this.pool.run('export', input, { heavy: true, soon: true, ...options });
+    const { store } = this.pictures;
+    if (record) await store.saveDelivery(id, { revision, bytes: bytes.length, sent, record });
+    return { name: `${input.name}.${EXPORTED[format].ending}`, bytes, record };
   }
 
   /**
@@ -73,15 +78,18 @@ export class Exports {
 
   private input(
     id: string,
+    format: ExportFormat,
     missing: Asked['missing'],
-  ): Promise<Omit<TaskInput<'export'>, 'format' | 'quality' | 'place'> & { name: string }> {
+  ): Promise<TaskInput<'export'> & { revision: number }> {
     return this.pictures.use(id, async (picture) => {
       const entries = complete(picture, missing);
-      const row = await this.pictures.store.picture(id);
-      if (!row) throw new Refused('This picture no longer exists.', 404);
+      const { revision, version, ...parts } = await this.pictures.store.recordParts(id);
+      const { job, facts, original, times, minutes } = parts;
+      const handOver = job.handOver ?? USUAL_HAND_OVER;
       const layers = picture.document.layers.map(async ({ id: layerId, name, opacity, visible }) => {
         const own = entries.filter((e) => e.repair.layerId === layerId && e.shown);
         const repairs = own.map(async (e) => ({
+          id: e.repair.id,
           patch: await picture.patches.revealed(e.shown!),
           strength: e.repair.strength,
           visible: e.repair.visible,
@@ -89,16 +97,66 @@ export class Exports {
         }));
         return { name, opacity, visible, repairs: await Promise.all(repairs) };
       });
+      const now = Date.now();
       return {
-        file: await this.pictures.store.readBlob(row.original),
+        file: await this.pictures.store.readBlob(original),
         original: picture.original,
         steps: specsOf(picture.document),
         layers: await Promise.all(layers),
-        name: row.name,
+        format,
+        handOver,
+        sources: {
+          software: SOFTWARE,
+          now,
+          job,
+          handOver,
+          facts,
+          original,
+          document: seenOf(picture.document, entries),
+          findings: findingsIn(picture, job),
+          times,
+          minutes,
+        },
+        name: fileNameFrom(handOver.template, {
+          client: job.client,
+          job: job.name,
+          picture: parts.name.replace(/\.[a-z0-9]+$/i, ''),
+          version,
+          date: new Date(now).toISOString().slice(0, 10),
+        }),
+        version,
+        revision,
         limits: this.pictures.limits,
       };
     });
   }
+}
+
+/** A file that was made. */
+export interface MadeFile {
+  name: string;
+  bytes: Uint8Array;
+  /** of a picture that is delivered */
+  record: RepairRecord | null;
+}
+
+/** A document without the repairs that are left out of what is exported. */
+const seenOf = (document: PictureDocument, entries: readonly StackEntry[]): PictureDocument => {
+  const shown = new Set(entries.filter((e) => e.shown).map((e) => e.repair.id));
+  return { ...document, repairs: document.repairs.filter((r) => shown.has(r.id)) };
+};
+
+/** What checks object to in each repair, as it will be seen. */
+function findingsIn(picture: OpenPicture, job: Pick<Job, 'longSideMm' | 'viewingMm'>): Record<string, Finding[]> {
+  const { width, height } = picture.view.box;
+  const viewing = { longSideMm: job.longSideMm, distanceMm: job.viewingMm ?? usualDistance(job.longSideMm) };
+  const chosen = new Map(picture.document.repairs.map((r) => [r.id, r.chosen]));
+  return Object.fromEntries(
+    picture.statuses().map((s) => {
+      const signs = s.tries[chosen.get(s.id) ?? '']?.signs ?? [];
+      return [s.id, findingsOf(signs, Math.max(width, height), viewing)];
+    }),
+  );
 }
 
 /** The repairs of a picture, all as they should be, or, where that is asked for, as they are. @throws Refused */

@@ -1,14 +1,15 @@
 import { createWriteStream } from 'node:fs';
-import { rm } from 'node:fs/promises';
+import { readFile, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Router, type Request, type Response } from 'express';
-import { JOBS } from '../../contract/addresses.ts';
+import { EXPORTS, JOBS } from '../../contract/addresses.ts';
 import { Refused } from '../../contract/refused.ts';
 import { takeIn } from '../services/intake.ts';
 import { diskFull, needRoom, saysFull } from '../store/disk.ts';
 import { newId } from '../../contract/ids.ts';
 import type { Studio } from '../studio.ts';
 import { Cancelled } from '../work/work.ts';
+import { recordOf } from './exports.ts';
 import { signalOf } from './requests.ts';
 import { serve } from './serve.ts';
 
@@ -83,6 +84,9 @@ async function receivePicture(
   }
 }
 
+const tooLarge = ({ limits }: Studio) =>
+  new Refused(`At most ${limits.megabytes} MB are taken. Raise TERSUM_MAX_MEGABYTES for larger files.`, 413);
+
 /** Files on their way in, whatever they say they are: nothing else may read them first. */
 export function uploadRoutes(studio: Studio): Router {
   const routes = Router();
@@ -90,6 +94,25 @@ export function uploadRoutes(studio: Studio): Router {
     const id = await receivePicture(studio, params.id, query, req, res);
     studio.events.send({ type: 'jobs' });
     return { id };
+  });
+  serve(routes, EXPORTS.verify, async ({ params, query: { task }, req, res }) => {
+    const { record, original } = await recordOf(studio, params.id);
+    const path = join(studio.incoming, newId());
+    try {
+      await write(req, path, studio.limits.megabytes * 1e6, () => tooLarge(studio));
+      const delivered = await readFile(path);
+      const file = await studio.store.readBlob(original);
+      const evidence = { original: file, record: JSON.stringify(record), delivered, limits: studio.limits };
+      return await studio.tasks.run(
+        null,
+        `Verify ${record.delivered.fileName}`,
+        (signal, onProgress) => studio.pool.run('verification', evidence, { heavy: true, signal, onProgress }),
+        task,
+        signalOf(res),
+      );
+    } finally {
+      await rm(path, { force: true });
+    }
   });
   return routes;
 }

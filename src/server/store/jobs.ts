@@ -1,4 +1,5 @@
 import { desc, eq, sql } from 'drizzle-orm';
+import type { HandOver } from '../../contract/hand-over.ts';
 import type { Job, NewJob } from '../../contract/studio.ts';
 import { Refused } from '../../contract/refused.ts';
 import type { Database } from './database.ts';
@@ -12,7 +13,11 @@ export function insertJob(tx: Database, id: string, job: NewJob): void {
 }
 
 /** Changes what is named of a job, and puts a change of what may be changed in it on record. @throws Refused when it is gone */
-export function changeJob(tx: Database, id: string, set: Partial<NewJob> & { delivered?: boolean }): void {
+export function changeJob(
+  tx: Database,
+  id: string,
+  set: Partial<NewJob> & { delivered?: boolean; handOver?: HandOver },
+): void {
   const { delivered, ...rest } = set;
   const values = { ...rest, ...(delivered === undefined ? {} : { deliveredAt: delivered ? Date.now() : null }) };
   const before = tx.select().from(jobs).where(eq(jobs.id, id)).get();

@@ -3,6 +3,7 @@ import type { Box } from '../../core/raster/raster.ts';
 import { blob, index, integer, primaryKey, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
 import type { Change, Fault, Layer, Repair, Step } from '../../contract/document.ts';
 import type { SurveyFind, SurveyRequest } from '../../contract/survey.ts';
+import type { HandOver } from '../../contract/hand-over.ts';
 import type { Facts } from '../../contract/studio.ts';
 
 export const jobs = sqliteTable('job', {
@@ -18,6 +19,8 @@ export const jobs = sqliteTable('job', {
     .default('search'),
   createdAt: integer('created_at').notNull(),
   deliveredAt: integer('delivered_at'),
+  /** how its files leave the house; null: as usual */
+  handOver: text('hand_over', { mode: 'json' }).$type<HandOver>(),
 });
 
 /** What was decided about a job, such as what may be changed in it. */
@@ -175,6 +178,31 @@ export const surveys = sqliteTable('survey', {
   finds: text({ mode: 'json' }).$type<SurveyFind[]>().notNull(),
   at: integer().notNull(),
 });
+
+/** Files that left, each with its repair record. */
+export const deliveries = sqliteTable(
+  'delivery',
+  {
+    id: text().primaryKey(),
+    pictureId: text('picture_id')
+      .notNull()
+      .references(() => pictures.id, { onDelete: 'cascade' }),
+    /** counts up with what is delivered, not with files */
+    version: integer().notNull(),
+    /** of the picture, at that time */
+    revision: integer().notNull(),
+    format: text().notNull(),
+    fileName: text('file_name').notNull(),
+    bytes: integer().notNull(),
+    /** SHA-256 of the file */
+    hash: text().notNull(),
+    sent: integer({ mode: 'boolean' }).notNull().default(false),
+    /** the repair record as JSON, deflated */
+    record: blob({ mode: 'buffer' }).notNull(),
+    at: integer().notNull(),
+  },
+  (t) => [index('delivery_picture').on(t.pictureId)],
+);
 
 /** Minutes at work, one row a fault that was finished. */
 export const workLog = sqliteTable('work_log', {

@@ -5,12 +5,14 @@ import { join } from 'node:path';
 import { eq } from 'drizzle-orm';
 import type { Operation, PictureDocument } from '../../contract/document.ts';
 import type { WorkLog } from '../../contract/api.ts';
+import type { Delivery } from '../../contract/hand-over.ts';
 import type { Survey } from '../../contract/survey.ts';
 import type { Facts, Job, NewJob, PictureRow } from '../../contract/studio.ts';
 import type { KindDefaults } from '../../core/plan/habits.ts';
 import { Refused } from '../../contract/refused.ts';
 import { readBlob, stageFile, sweep } from './blobs.ts';
 import { inTransaction, openDatabase, type Database } from './database.ts';
+import { deliveriesOf, deliveryRecord, recordParts, saveDelivery } from './deliveries.ts';
 import { diskFull, needRoom, Reserve, saysFull } from './disk.ts';
 import { readHabits, rememberHabit } from './habits.ts';
 import { changeJob, insertJob, listJobs } from './jobs.ts';
@@ -217,13 +219,11 @@ export class Store {
     return this.write(1e6, () => step(this.db, pictureId, direction, request));
   }
 
-  /** Labels of what undo and redo would do. */
   steps(pictureId: string): ReturnType<typeof steps> {
     return steps(this.db, pictureId);
   }
 
-  /** What a request that comes again was answered. */
-  answerOf(pictureId: string, request: RequestName): { answer: unknown } | null {
+  answerOf(pictureId: string, request: RequestName): ReturnType<typeof answerOf> {
     return answerOf(this.db, pictureId, request);
   }
 
@@ -262,7 +262,6 @@ export class Store {
 
   // --- log --------------------------------------------------------------------------------------------------------
 
-  /** How the editor last changed what was proposed, by kind, in the job of a picture. */
   habits(pictureId: string): Record<string, KindDefaults> {
     return readHabits(this.db, pictureId);
   }
@@ -275,12 +274,26 @@ export class Store {
     this.write(1e4, (tx) => logWork(tx, pictureId, kind, seconds));
   }
 
-  /** The latest pieces of work, and what was spent on one picture. */
   workLog(pictureId: string): WorkLog {
     return readWorkLog(this.db, pictureId);
   }
 
-  /** Looks the whole store through. */
+  // --- files that leave -------------------------------------------------------------------------------------------
+
+  /** What a record of a picture is put together from, as far as it is kept here. */
+  recordParts(pictureId: string): ReturnType<typeof recordParts> {
+    return recordParts(this.db, pictureId);
+  }
+  saveDelivery(pictureId: string, file: Parameters<typeof saveDelivery>[2]): string {
+    return this.write(1e6, (tx) => saveDelivery(tx, pictureId, file));
+  }
+  deliveriesOf(pictureId: string): Delivery[] {
+    return deliveriesOf(this.db, pictureId);
+  }
+  deliveryRecord(id: string): ReturnType<typeof deliveryRecord> {
+    return deliveryRecord(this.db, id);
+  }
+
   check(): StoreCheck {
     return checkStore(this.db);
   }

@@ -3,7 +3,7 @@ import { attention } from './kinds/attention.ts';
 import { changes } from './kinds/changes.ts';
 import { check } from './kinds/check.ts';
 import { composite } from './kinds/composite.ts';
-import { exportFile } from './kinds/export.ts';
+import { contact, contacts, exportFile, recordPaper, verification } from './kinds/export.ts';
 import { open } from './kinds/open.ts';
 import { patchView } from './kinds/patch-view.ts';
 import { reveal, unpack } from './kinds/patches.ts';
@@ -40,6 +40,10 @@ export const KINDS = {
   region,
   gaps,
   export: exportFile,
+  recordPaper,
+  contact,
+  contacts,
+  verification,
 };
 
 export type TaskKind = keyof typeof KINDS;

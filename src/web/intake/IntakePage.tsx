@@ -13,6 +13,7 @@ import { toStage } from '../lib/stages.ts';
 import { bytes, count, megapixels, millimetres, percent, when } from '../lib/format.ts';
 import { theme } from '../theme.ts';
 import { Button } from '../ui/controls.tsx';
+import { FromLetterbox } from './FromLetterbox.tsx';
 import { NextSteps } from './NextSteps.tsx';
 import { Notices } from '../ui/notices.tsx';
 import { Column, Shell, StageBar } from '../ui/page.tsx';
@@ -195,6 +196,7 @@ export function IntakePage() {
                   </FileTrigger>
                   <p>or drop them here: JPEG, PNG, TIFF, WebP, BMP, OpenRaster, 8 or 16 bit</p>
                 </Drop>
+                <FromLetterbox jobId={job.id} client={job.client} />
                 <div aria-live="polite">
                   {uploads.map((u, i) => (
                     <Sending key={i} role="status">

@@ -129,8 +129,8 @@ test('addresses are filled in as the contract has them; what is not said is left
     '/api/pictures/p/tiles/only-abc/e.1/2/0/7',
   );
   expect(addressOf(PICTURES.read, { id: 'a/b' }, { since: undefined })).toBe('/api/pictures/a%2Fb');
-  expect(addressOf(EXPORTS.file, { id: 'p' }, { format: 'png', quality: 80 })).toBe(
-    '/api/pictures/p/export?format=png&quality=80',
+  expect(addressOf(EXPORTS.file, { id: 'p' }, { format: 'png', missing: 'leave' })).toBe(
+    '/api/pictures/p/export?format=png&missing=leave',
   );
 });
 

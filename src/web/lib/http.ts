@@ -56,6 +56,12 @@ export async function call<
   return answer<Answer>(await fetch(addressOf<Path, Query>(endpoint, names, query), init));
 }
 
+/** Sends a file as it is and hears what the server says of it. @throws RefusedError */
+export async function sendFile<T>(address: string, file: Blob, signal?: AbortSignal): Promise<T> {
+  const headers = { 'Content-Type': 'application/octet-stream' };
+  return answer<T>(await fetch(address, { method: 'POST', headers, body: file, ...(signal && { signal }) }));
+}
+
 /** What the server answers, kept under the endpoint's address; `null` names nothing to ask for. */
 export function useAnswer<Answer, Path extends string>(
   endpoint: Endpoint<Answer, Path>,

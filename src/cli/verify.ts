@@ -1,0 +1,48 @@
+import { readFile } from 'node:fs/promises';
+import { parseArgs } from 'node:util';
+import { limitsFrom } from '../codec/limits.ts';
+import type { Verification } from '../contract/record.ts';
+import { flatFile } from '../record/flat.ts';
+import { verify } from '../record/verify.ts';
+import { UsageError } from './usage.ts';
+
+const USAGE = 'Options: --original ORIGINAL --record RECORD.json --delivered DELIVERED';
+const NAMES = ['original', 'record', 'delivered'] as const;
+
+async function bytesOf(path: string | undefined, option: string): Promise<Buffer> {
+  if (path === undefined) throw new UsageError(`--${option} is missing. ${USAGE}`);
+  try {
+    return await readFile(path);
+  } catch (error) {
+    throw new UsageError(`--${option} ${path} cannot be read: ${(error as Error).message}`);
+  }
+}
+
+/** `tersum verify`: does all that a record says to the original again, and compares. Exit status 1 where something differs. */
+export async function verifyCommand(args: string[]): Promise<Verification> {
+  let values: Partial<Record<(typeof NAMES)[number], string>>;
+  try {
+    const options = Object.fromEntries(NAMES.map((n) => [n, { type: 'string' as const }]));
+    values = parseArgs({ args, options }).values;
+  } catch (error) {
+    throw new UsageError(`${(error as Error).message.split('\n')[0]} ${USAGE}`);
+  }
+  const limits = limitsFrom(process.env);
+  const [original, record, delivered] = [
+    await bytesOf(values.original, 'original'),
+    await bytesOf(values.record, 'record'),
+    await bytesOf(values.delivered, 'delivered'),
+  ];
+  let found: Verification;
+  try {
+    found = await verify(
+      { original, record: record.toString('utf8'), delivered },
+      (picture, from, of) => flatFile(picture, from, of, limits),
+      limits,
+    );
+  } catch (error) {
+    throw new UsageError((error as Error).message);
+  }
+  if (!found.agrees) process.exitCode = 1;
+  return found;
+}
