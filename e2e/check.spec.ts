@@ -81,3 +81,51 @@ test('a finding is accepted as it is with a reason, which is kept and can be tak
   await page.getByRole('button', { name: 'Take acceptance back' }).click();
   await expect(page.getByRole('heading', { name: /\d would be seen/ })).toBeVisible();
 });
+
+test('the whole picture is compared in several ways and flown over; what is seen there is marked', async ({ page }) => {
+  const job = await server.json<{ id: string }>('/jobs', 'POST', { name: 'Whole' });
+  const { id } = await server.json<{ id: string }>(`/jobs/${job.id}/pictures?name=w.png`, 'POST', await disc());
+  const shapes = [{ op: 'add', kind: 'brush', points: [[320, 240]], size: 104 }];
+  await server.edit(id, { type: 'addFault', kind: 'object', shapes });
+  const [fault] = (await server.json<PictureState>(`/pictures/${id}`)).document.faults;
+  await server.json(`/pictures/${id}/fills`, 'POST', { faultIds: [fault.id] });
+  await server.json(`/pictures/${id}/export/ready`);
+  await page.goto(`${server.address}/pictures/${id}/check`);
+  await page.getByRole('button', { name: 'Whole picture' }).click();
+  const divider = page.getByRole('slider', { name: /Divider/ });
+  await divider.press('ArrowRight');
+  await expect(divider).toHaveAttribute('aria-valuenow', '52');
+
+  await page.getByRole('radio', { name: 'Side by side' }).click();
+  const [before, after] = [/as it came in/, /with its repairs/].map((name) =>
+    page.getByRole('img', { name }).and(page.locator('.osd')),
+  );
+  // The middle of the picture, where the disc is, on both sides: dark before, as light as around after.
+  const middle = async (part: typeof before) => {
+    const { data, info } = await sharp(await part.screenshot())
+      .removeAlpha()
+      .raw()
+      .toBuffer({ resolveWithObject: true });
+    return data[3 * (Math.floor(info.height / 2) * info.width + Math.floor(info.width / 2))];
+  };
+  await expect.poll(() => middle(before)).toBeLessThan(60);
+  await expect.poll(() => middle(after)).toBeGreaterThan(110);
+  // Moved together: the disc leaves the middle on both sides.
+  const box = (await before.boundingBox())!;
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width / 2 + 120, box.y + box.height / 2, { steps: 6 });
+  await page.mouse.up();
+  await expect.poll(() => middle(before)).toBeGreaterThan(110);
+
+  await page.getByRole('radio', { name: 'Changes only' }).click();
+  await expect(page.getByRole('img', { name: 'The picture, changes' })).toBeVisible();
+  await page.getByRole('radio', { name: 'Fly over' }).click();
+  await expect(page.getByText(/row 1 of 1/)).toBeVisible();
+  await page.keyboard.press('m');
+  await expect(page.getByText('Marked at 320, 240.')).toBeVisible();
+  const marked = async () => (await server.json<PictureState>(`/pictures/${id}`)).document.faults.length;
+  await expect.poll(marked).toBe(2);
+  await page.getByRole('button', { name: 'Take it back' }).click();
+  await expect.poll(marked).toBe(1);
+});

@@ -12,7 +12,7 @@ interface ExportFacts {
 }
 
 const exact = (depth: number) =>
-  `${depth} bit, profile and resolution kept. Untouched pixels equal the original in every bit.`;
+  `${depth} bit, lossless: what was not touched equals the original in every bit.`;
 
 /** Every file that leaves, one line each; how it is made stands in `server/deliver`. */
 export const EXPORTED = {

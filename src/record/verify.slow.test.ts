@@ -25,7 +25,7 @@ const original: Raster = createRaster(W, H, 3, 8);
 for (let i = 0; i < W * H; i++)
   for (let c = 0; c < 3; c++)
     original.data[3 * i + c] = 90 + 20 * Math.sin((i % W) / 7) + 15 * c + (((i + c) * 2654435761) >>> 28);
-const file = encodePng({ width: W, height: H, channels: 3, data: original.data as Uint8Array });
+const file = encodePng({ width: W, height: H, channels: 3, data: original.data });
 
 const fillSpec = (shapes: Shape[], seed: number): RepairSpec =>
   dated({
@@ -149,7 +149,7 @@ describe('verification catches', () => {
     const { bytes, record } = await delivered('png');
     const png = decodePng(bytes);
     (png.data as Uint8Array)[3 * (77 * W + 33) + 1] ^= 1;
-    const changed = encodePng({ width: W, height: H, channels: 3, data: png.data as Uint8Array });
+    const changed = encodePng({ width: W, height: H, channels: 3, data: png.data });
     const found = await compare(record, changed);
     expect(failed(found)).toEqual(['Delivered file']);
     expect(found.differs).toEqual({ x: 33, y: 77, pixels: 1 });
@@ -184,7 +184,7 @@ describe('verification catches', () => {
     expect((await compare(record, tiff)).agrees).toBe(false);
     const png = await delivered('png');
     const bare = decodePng(png.bytes);
-    const rewritten = encodePng({ width: W, height: H, channels: 3, data: bare.data as Uint8Array });
+    const rewritten = encodePng({ width: W, height: H, channels: 3, data: bare.data });
     const found = await compare(png.record, rewritten);
     expect(found.agrees).toBe(true);
     expect(found.steps.at(-1)!.words).toContain('what is written around them is not');

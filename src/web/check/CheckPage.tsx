@@ -13,6 +13,7 @@ import { Opening, Shell, StageBar } from '../ui/page.tsx';
 import { FindingDetail } from './FindingDetail.tsx';
 import { FindingList, useGroups } from './FindingList.tsx';
 import { toldOf, type Told } from './told.ts';
+import { WholePicture } from './whole/WholePicture.tsx';
 
 const Columns = styled.div`
   display: grid;
@@ -31,6 +32,9 @@ const Columns = styled.div`
     top: 0;
     background: ${theme.sheet};
     z-index: 1;
+    display: grid;
+    gap: 8px;
+    justify-items: start;
   }
   h2 {
     padding: 10px 14px 3px;
@@ -141,6 +145,7 @@ export default function CheckPage() {
   );
   const [key, setKey] = useState<string | null>(null);
   const [faintShown, showFaint] = useState(false);
+  const [whole, showWhole] = useState(false);
   const groups = useGroups(checked?.seen);
   const order = useMemo(
     () => [
@@ -160,7 +165,7 @@ export default function CheckPage() {
     const onKey = (e: KeyboardEvent) => {
       if (e.target instanceof HTMLInputElement || e.ctrlKey || e.metaKey || e.altKey) return;
       const by = e.key === 'n' || e.key === 'ArrowDown' ? 1 : e.key === 'p' || e.key === 'ArrowUp' ? -1 : 0;
-      if (!by || !order.length) return;
+      if (!by || !order.length || whole) return;
       e.preventDefault();
       take(order[Math.min(order.length - 1, Math.max(0, at + by))]);
     };
@@ -185,9 +190,16 @@ export default function CheckPage() {
             told={told}
             faintShown={faintShown}
             onFaint={showFaint}
-            onTake={take}
+            onTake={(t) => {
+              showWhole(false);
+              take(t);
+            }}
+            whole={whole}
+            onWhole={() => showWhole(true)}
           />
-          {told ? (
+          {whole ? (
+            <WholePicture state={state} edits={edits} />
+          ) : told ? (
             <FindingDetail key={told.key} state={state} told={told} edits={edits} />
           ) : (
             <Clean state={state} waiting={checked.waiting} />

@@ -54,6 +54,8 @@ export function FindingList({
   faintShown,
   onFaint,
   onTake: take,
+  whole,
+  onWhole,
 }: {
   state: PictureState;
   checked: Checked;
@@ -63,6 +65,9 @@ export function FindingList({
   faintShown: boolean;
   onFaint(shown: boolean): void;
   onTake(told: Told): void;
+  /** the whole picture is looked at, not one finding */
+  whole: boolean;
+  onWhole(): void;
 }) {
   return (
     <nav className="list" aria-label="Findings">
@@ -79,6 +84,9 @@ export function FindingList({
             ? `${plural(checked.waiting, 'repair')} still being measured`
             : `${plural(state.document.repairs.length, 'repair')} measured · ${Math.round(longSideMm)} mm wide, seen from ${Math.round(distanceMm)} mm`}
         </p>
+        <Button kind={whole ? 'main' : 'plain'} onPress={onWhole}>
+          Whole picture
+        </Button>
       </header>
       {groups.map(({ kind, list }) => (
         <section key={kind} aria-label={FINDING_WORDS[kind].group}>
@@ -87,7 +95,7 @@ export function FindingList({
           </h2>
           <ol>
             {list.map((t) => (
-              <Row key={t.key} told={t} on={t === told} onTake={() => take(t)} />
+              <Row key={t.key} told={t} on={!whole && t === told} onTake={() => take(t)} />
             ))}
           </ol>
         </section>
@@ -97,7 +105,7 @@ export function FindingList({
           <h2>Accepted as they are · {checked.accepted.length}</h2>
           <ol>
             {checked.accepted.map((t) => (
-              <Row key={t.key} told={t} on={t === told} onTake={() => take(t)} />
+              <Row key={t.key} told={t} on={!whole && t === told} onTake={() => take(t)} />
             ))}
           </ol>
         </section>
@@ -112,7 +120,7 @@ export function FindingList({
           {faintShown && (
             <ol>
               {checked.faint.map((t) => (
-                <Row key={t.key} told={t} on={t === told} onTake={() => take(t)} />
+                <Row key={t.key} told={t} on={!whole && t === told} onTake={() => take(t)} />
               ))}
             </ol>
           )}

@@ -125,9 +125,7 @@ export function HandOverFields({
       <Field>
         Digital source type in metadata
         <select value={now.sourceType} onChange={(e) => set({ sourceType: e.target.value as HandOver['sourceType'] })}>
-          <option value="fitting">
-            {fitting ? `What fits: ${SOURCE_TYPES[fitting].toLowerCase()}` : 'What fits: as it came, nothing was done'}
-          </option>
+          <option value="fitting">What fits what was done</option>
           <option value="none">Say nothing</option>
           {(Object.keys(SOURCE_TYPES) as SourceType[]).map((t) => (
             <option key={t} value={t}>
@@ -136,6 +134,9 @@ export function HandOverFields({
           ))}
         </select>
       </Field>
+      {now.sourceType === 'fitting' && (
+        <p className="quiet">{fitting ? `${SOURCE_TYPES[fitting]}.` : 'Nothing was done, so nothing is added.'}</p>
+      )}
       <Kept
         label="Disclosure"
         lines={4}
