@@ -126,7 +126,7 @@ test('what leaves is noted with its record; a file is verified by it, and a chan
   // The whole job goes to the client, and what the client sends back is offered.
   await page.getByLabel('Note to Skerrow Light Trust').fill('With thanks.');
   await page.getByRole('button', { name: 'Send all to the letterbox' }).click();
-  await expect(page.getByText('Everything lies in the letterbox')).toBeVisible();
+  await expect(page.getByText('It lies in the letterbox, with records.').first()).toBeVisible();
   await expect(page.getByText('“Wall” is delivered.')).toBeVisible();
   await mkdir(join(server.data, 'letterbox', 'Skerrow Light Trust', 'in'), { recursive: true });
   await writeFile(join(server.data, 'letterbox', 'Skerrow Light Trust', 'in', 'second wall.png'), wall);

@@ -13,6 +13,7 @@ import type {
   ShadeSpec,
   TransplantSpec,
 } from '../core/repair/spec.ts';
+import { REMEDY_NAMES } from '../core/check/finding.ts';
 import { FAULT_KINDS } from '../core/faults/kinds.ts';
 import { coordinate, plainName, pointSchema, shapesSchema, wholeBoxSchema } from './shapes.ts';
 import { stepSpecSchema } from './steps.ts';
@@ -214,7 +215,12 @@ export const repairSpecSchema = z.discriminatedUnion('method', [
   liftSpecSchema,
 ]);
 
-export const trySchema = z.object({ id: idSchema, spec: repairSpecSchema });
+export const trySchema = z.object({
+  id: idSchema,
+  spec: repairSpecSchema,
+  /** what it was made against, by itself, since an earlier one would be seen */
+  remedy: z.enum(REMEDY_NAMES).optional(),
+});
 export type Try = z.infer<typeof trySchema>;
 
 export const repairSchema = z.object({

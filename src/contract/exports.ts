@@ -11,8 +11,7 @@ interface ExportFacts {
   words(depth: number): string;
 }
 
-const exact = (depth: number) =>
-  `${depth} bit, lossless: what was not touched equals the original in every bit.`;
+const exact = (depth: number) => `${depth} bit, lossless: what was not touched equals the original in every bit.`;
 
 /** Every file that leaves, one line each; how it is made stands in `server/deliver`. */
 export const EXPORTED = {

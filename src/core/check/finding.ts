@@ -42,6 +42,8 @@ export const REMEDIES: Record<Remedy, string> = {
   update: 'Let it be rendered anew.',
 };
 
+export const REMEDY_NAMES = Object.keys(REMEDIES) as [Remedy, ...Remedy[]];
+
 /** What a check objects to, as it measured it. */
 export interface Sign {
   kind: FindingKind;

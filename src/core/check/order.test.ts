@@ -1,5 +1,5 @@
 import type { Finding, FindingKind } from './finding.ts';
-import { givenAway, inOrderOfVerdict } from './order.ts';
+import { bestOf, givenAway, inOrderOfVerdict, showing } from './order.ts';
 
 const finding = (kind: FindingKind, severity: number): Finding => ({
   kind,
@@ -9,18 +9,40 @@ const finding = (kind: FindingKind, severity: number): Finding => ({
   severity,
   remedy: 'other-try',
 });
+const seam = (severity: number) => [finding('seam', severity)];
+const repeat = (severity: number) => [finding('repeat', severity)];
 
 test('nothing found gives nothing away, more and worse findings more, repeats a fifth', () => {
   expect(givenAway([])).toBe(0);
-  expect(givenAway([finding('seam', 0.8)])).toBeCloseTo(0.8);
-  expect(givenAway([finding('repeat', 0.8)])).toBeCloseTo(0.16);
-  expect(givenAway([finding('seam', 0.8), finding('smear', 0.5)])).toBeGreaterThan(givenAway([finding('seam', 0.8)]));
+  expect(givenAway(seam(0.8))).toBeCloseTo(0.8);
+  expect(givenAway(repeat(0.8))).toBeCloseTo(0.16);
+  expect(givenAway([...seam(0.8), finding('smear', 0.5)])).toBeGreaterThan(givenAway(seam(0.8)));
 });
 
-test('tries stand as they were made unless a later one gives plainly less away; what is not measured comes last', () => {
-  const bad = [finding('broken-line', 0.9)];
-  expect(inOrderOfVerdict([[], [], []])).toEqual([0, 1, 2]);
-  expect(inOrderOfVerdict([[finding('seam', 0.35)], [], []])).toEqual([0, 1, 2]);
-  expect(inOrderOfVerdict([bad, [], bad])).toEqual([1, 0, 2]);
-  expect(inOrderOfVerdict([undefined, bad, []])).toEqual([2, 1, 0]);
+test('the first stays unless it shows and another gives plainly less away', () => {
+  expect(bestOf([[], seam(0.9), []])).toBe(0);
+  expect(bestOf([seam(0.45), [], []])).toBe(0);
+  expect(bestOf([seam(0.8), [], seam(0.8)])).toBe(1);
+  expect(bestOf([seam(0.8), seam(0.7), seam(0.6)])).toBe(0);
+  expect(bestOf([seam(0.8), seam(0.3), []])).toBe(2);
+});
+
+test('one that repeats itself more is not better, and what is not measured neither', () => {
+  expect(bestOf([seam(0.9), repeat(0.6), []])).toBe(2);
+  expect(bestOf([seam(0.9), repeat(0.6)])).toBe(0);
+  expect(bestOf([[...seam(0.9), ...repeat(0.55)], repeat(0.6)])).toBe(1);
+  expect(bestOf([undefined, [], []])).toBe(0);
+  expect(bestOf([seam(0.9), undefined, undefined])).toBe(0);
+});
+
+test('the others follow by what they give away', () => {
+  expect(inOrderOfVerdict([[], seam(0.9), repeat(0.5)])).toEqual([0, 2, 1]);
+  expect(inOrderOfVerdict([seam(0.9), [], seam(0.4)])).toEqual([1, 2, 0]);
+  expect(inOrderOfVerdict([undefined, seam(0.4), []])).toEqual([0, 2, 1]);
+});
+
+test('what shows is the worst that would be seen; a repeat only where it is plain', () => {
+  expect(showing([...seam(0.3), ...repeat(0.7)])).toBeUndefined();
+  expect(showing([...seam(0.6), ...repeat(0.95)])?.kind).toBe('seam');
+  expect(showing(repeat(0.9))?.kind).toBe('repeat');
 });

@@ -1,4 +1,4 @@
-import { SEEN, type Finding, type FindingKind } from './finding.ts';
+import { SEEN, type Finding, type FindingKind, type Remedy } from './finding.ts';
 
 /** What each finding is called: in two words, and as a group is headed. */
 export const FINDING_WORDS: Record<FindingKind, { short: string; group: string }> = {
@@ -13,6 +13,19 @@ export const FINDING_WORDS: Record<FindingKind, { short: string; group: string }
   'bent-line': { short: 'line bent', group: 'Bent lines' },
   shadow: { short: 'shadow left?', group: 'Shadows without an object' },
   unfinished: { short: 'not finished', group: 'Unfinished' },
+};
+
+/** What was tried by itself against a finding, in two words. */
+export const REMEDY_WORDS: Record<Remedy, string> = {
+  'widen-margin': 'wider margin',
+  'other-donor': 'other donors',
+  'other-try': 'another way',
+  'match-tone': 'tone matched',
+  'restore-grain': 'more grain',
+  'copy-along': 'along lines',
+  'cover-shadow': 'with shadow',
+  treat: 'treated',
+  update: 'updated',
 };
 
 /** The worst of what would be seen, in two words; null where nothing would be. */

@@ -18,6 +18,7 @@ export class TaskTracker {
   /**
    * Runs `work` under a task that can be watched and cancelled. Resolves as `work` does.
    * @param outer ends the task too, such as the connection of whoever waits for it
+   * @param words what there is to say when it is done
    */
   async run<T>(
     pictureId: string | null,
@@ -25,6 +26,7 @@ export class TaskTracker {
     work: (signal: AbortSignal, progress: (done: number) => void) => Promise<T>,
     id = newId(),
     outer?: AbortSignal,
+    words?: (result: T) => string | undefined,
   ): Promise<T> {
     const controller = new AbortController();
     if (this.closing || outer?.aborted) throw new Cancelled();
@@ -38,7 +40,7 @@ export class TaskTracker {
     tell(0, 'running');
     try {
       const result = await work(controller.signal, (done) => tell(done, 'running'));
-      tell(1, 'done');
+      tell(1, 'done', words?.(result));
       return result;
     } catch (error) {
       if (error instanceof Cancelled) tell(0, 'cancelled');

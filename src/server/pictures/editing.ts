@@ -77,7 +77,8 @@ export class Editing {
         await this.begin(picture, [worked.repairId], () =>
           this.pictures.apply(picture, worked.label, worked.changes, request, answer),
         );
-        this.renderings.renderFill(id, worked.label, worked.repairId, worked.tryIds, taskId);
+        const edit = await this.pictures.lastEdit(id);
+        this.renderings.renderFill(id, worked.label, worked.repairId, worked.tryIds, taskId, edit);
         return answer;
       }),
     );
@@ -106,7 +107,8 @@ export class Editing {
         await this.begin(picture, many.repairIds, () =>
           this.pictures.apply(picture, many.label, many.changes, request, answer),
         );
-        this.renderings.renderMany(id, many.label, many.repairIds, taskId);
+        const edit = await this.pictures.lastEdit(id);
+        this.renderings.renderMany(id, many.label, many.repairIds, taskId, edit);
         return answer;
       }),
     );

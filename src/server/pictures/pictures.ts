@@ -64,6 +64,26 @@ export class Pictures {
     await this.show(picture);
   }
 
+  /**
+   * Adds to the last edit, so that undo takes back both at once. Only in the picture's turn.
+   * @param number of that edit
+   * @returns whether it was still the last one
+   */
+  async amend(picture: OpenPicture, number: number, changes: readonly Change[]): Promise<boolean> {
+    const operations = operationsOf(changes);
+    const revision = await this.store.amendEdit(picture.id, number, operations);
+    if (revision === null) return false;
+    picture.edited(operations, revision, picture.steps);
+    this.onEdited(picture);
+    await this.show(picture);
+    return true;
+  }
+
+  /** Number of the last edit of a picture. */
+  async lastEdit(id: string): Promise<number> {
+    return (await this.store.picture(id))?.cursor ?? 0;
+  }
+
   /** Takes the last edit back or the next one forward again, and lays on what it changed. Only in the picture's turn. */
   async step(picture: OpenPicture, direction: -1 | 1, request?: RequestName): Promise<string | null> {
     const done = await this.store.step(picture.id, direction, request);

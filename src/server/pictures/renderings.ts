@@ -1,21 +1,26 @@
 import { Refused } from '../../contract/refused.ts';
 import type { Background } from '../background/background.ts';
-import { planRemoval } from '../../document/edits/repairs.ts';
 import type { TaskTracker } from '../background/task-tracker.ts';
 import { Cancelled } from '../work/work.ts';
+import { BetterTries, type JustMade } from './better-tries.ts';
 import { nextToCheck, nextToRender } from './next-to-render.ts';
 import type { OpenPicture } from './open-picture.ts';
 import type { Pictures } from './pictures.ts';
 import { TryRenderer } from './try-renderer.ts';
+import { withdraw, withdrawUnrendered } from './withdraw.ts';
 
 /** How long many renderings go on before they are laid on and shown, ms. */
 const SHOWN_EVERY = 1200;
+
+/** Share of treating many that rendering each once takes; the rest goes into those that show. */
+const RENDERED = 0.8;
 
 const textOf = (error: unknown) => (error as Error).message;
 
 /** Renders repairs: those just made, and those that what lies beneath them made stale. */
 export class Renderings {
   private readonly tries: TryRenderer;
+  private readonly better: BetterTries;
   /** pictures whose stale repairs are being rendered, and whether to look once more afterwards */
   private readonly settling = new Map<string, { again: boolean; ended: Promise<void> }>();
   private readonly batches = new Map<string, Set<Promise<void>>>();
@@ -31,6 +36,7 @@ export class Renderings {
   ) {
     pictures.onOpened = (id) => this.settle(id);
     this.tries = new TryRenderer(pictures);
+    this.better = new BetterTries(pictures, this.tries);
     pictures.onEdited = (picture) => this.tries.stopRemoved(picture);
   }
 
@@ -71,8 +77,11 @@ export class Renderings {
     }
   }
 
-  /** Renders the tries of a new repair; one that fails or is stopped before its first try is ready is taken out again. */
-  renderFill(id: string, label: string, repairId: string, tryIds: string[], taskId: string): void {
+  /**
+   * Renders the tries of a new repair; one that fails or is stopped before its first try is ready is taken out again.
+   * @param edit number of the edit that it came with
+   */
+  renderFill(id: string, label: string, repairId: string, tryIds: string[], taskId: string, edit: number): void {
     this.batch(id, [repairId], label, async () => {
       const failures: string[] = [];
       try {
@@ -96,7 +105,7 @@ export class Renderings {
             for (const [n, tryId] of tryIds.entries()) all.push(...(await Promise.allSettled([make(tryId, n)])));
             await sketched;
             const reasons = all.flatMap((r) => (r.status === 'rejected' ? [r.reason as Error] : []));
-            if (!reasons.length) return;
+            if (!reasons.length) return void (await this.improve({ pictureId: id, repairId, edit }, signal));
             failures.push(...reasons.filter((r) => !(r instanceof Cancelled)).map(textOf));
             throw reasons.find((r) => !(r instanceof Cancelled)) ?? reasons[0];
           },
@@ -104,22 +113,51 @@ export class Renderings {
         );
       } catch (error) {
         if (!(error instanceof Cancelled)) console.error(`Fill failed: ${textOf(error)}`);
-        await this.withdraw(id, repairId, tryIds);
+        if (!this.ends(id)) await withdraw(this.pictures, id, repairId, tryIds);
       } finally {
         await this.pictures.use(id, (picture) => picture.dropSketches(tryIds)).catch(() => undefined);
       }
     });
   }
 
-  /** Renders many new repairs; those that failed, or were not reached when it was stopped, are taken out again. */
-  renderMany(id: string, label: string, repairIds: string[], taskId: string): void {
+  /** Chooses among tries and makes better ones; that this fails, or is stopped, takes nothing back. */
+  private async improve(made: JustMade, signal: AbortSignal): Promise<boolean> {
+    try {
+      return await this.better.improve(made, signal);
+    } catch (error) {
+      if (!(error instanceof Cancelled)) console.error(`Trying better failed: ${textOf(error)}`);
+      return false;
+    }
+  }
+
+  /**
+   * Renders many new repairs, and further tries of those that show; those that failed, or were not reached when it was stopped, are
+   * taken out again.
+   * @param edit number of the edit that they came with
+   */
+  renderMany(id: string, label: string, repairIds: string[], taskId: string, edit: number): void {
     this.batch(id, repairIds, label, async () => {
       try {
-        await this.tasks.run(id, label, (signal, progress) => this.renderEach(id, repairIds, signal, progress), taskId);
+        await this.tasks.run(
+          id,
+          label,
+          async (signal, progress) => {
+            await this.renderEach(id, repairIds, signal, (done) => progress(RENDERED * done));
+            const showing: string[] = [];
+            for (const [n, repairId] of repairIds.entries()) {
+              if (await this.improve({ pictureId: id, repairId, edit }, signal)) showing.push(repairId);
+              progress(RENDERED + ((1 - RENDERED) * (n + 1)) / repairIds.length);
+            }
+            return showing;
+          },
+          taskId,
+          undefined,
+          (showing) => (showing.length ? stillSeen(repairIds.length, showing.length) : undefined),
+        );
       } catch (error) {
         if (!(error instanceof Cancelled)) console.error(`${label}: ${textOf(error)}`);
       }
-      await this.withdrawUnrendered(id, repairIds);
+      if (!this.ends(id)) await withdrawUnrendered(this.pictures, id, repairIds);
     });
   }
 
@@ -223,39 +261,6 @@ export class Renderings {
       );
   }
 
-  /** Takes repairs that were never rendered out of the document again, in one edit. */
-  private async withdrawUnrendered(id: string, repairIds: string[]): Promise<void> {
-    if (this.ends(id)) return;
-    await this.pictures.inTurn(id, async (picture) => {
-      const own = new Set(repairIds);
-      const missing = picture.document.repairs.filter((r) => own.has(r.id) && !picture.index.byTry.has(r.chosen));
-      if (!missing.length) return;
-      const changes = planRemoval(picture.document, missing);
-      await this.pictures.apply(picture, `Stop before ${missing.length} repairs`, changes);
-    });
-  }
-
-  /** Takes a fill that never came about out of the document again; what else was edited meanwhile stays. */
-  private async withdraw(id: string, repairId: string, tryIds: string[]): Promise<void> {
-    if (this.ends(id)) return;
-    await this.pictures.inTurn(id, async (picture) => {
-      const repair = picture.document.repairs.find((r) => r.id === repairId);
-      if (!repair) return;
-      const rendered = repair.tries.filter((t) => picture.index.byTry.has(t.id));
-      if (rendered.length === repair.tries.length) return;
-      if (rendered.length === 0)
-        return this.pictures.apply(picture, 'Stop the fill', planRemoval(picture.document, [repair]));
-      const kept = rendered.some((t) => t.id === repair.chosen) ? repair.chosen : rendered[rendered.length - 1].id;
-      const after = {
-        ...repair,
-        tries: repair.tries.filter((t) => !tryIds.includes(t.id) || picture.index.byTry.has(t.id)),
-        chosen: kept,
-      };
-      const change = { kind: 'repair' as const, id: repairId, before: repair, after };
-      await this.pictures.apply(picture, 'Stop after the tries so far', [change]);
-    });
-  }
-
   private async renderStale(id: string): Promise<void> {
     const checked = new Set<string>();
     await this.pictures.use(id, async (picture) => {
@@ -283,6 +288,10 @@ export class Renderings {
     });
   }
 }
+
+/** What there is to say when some of many repairs would still be seen. */
+const stillSeen = (made: number, showing: number): string =>
+  `${made === 1 ? '1 is' : `${made} are`} treated; ${showing === made ? (made === 1 ? 'it' : 'all') : showing} would still be seen. Check shows where, worst first.`;
 
 function faultsOf(picture: OpenPicture, faultIds: string[]): string {
   const numbers = picture.document.faults.filter((f) => faultIds.includes(f.id)).map((f) => f.number);

@@ -75,6 +75,8 @@ export function exportRoutes(studio: Studio): Router {
         `Send ${job.name}`,
         (signal, onProgress) => send(studio, id, body, { signal, onProgress }),
         taskId,
+        undefined,
+        (count) => `${count === 1 ? 'It lies' : `All ${count} pictures lie`} in the letterbox, with records.`,
       ),
     );
     return { taskId };

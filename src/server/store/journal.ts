@@ -75,6 +75,30 @@ export function applyEdit(
   });
 }
 
+/**
+ * Adds to an edit that is the last one in force, so that undo takes back both at once.
+ * @returns the new revision; null where something was done since, or undone
+ */
+export function amendEdit(db: Database, pictureId: string, number: number, operations: Operation[]): number | null {
+  return inTransaction(db, (tx) => {
+    const { cursor, revision } = row(tx, pictureId);
+    const own = and(eq(edits.pictureId, pictureId), eq(edits.number, number));
+    const edit = tx.select().from(edits).where(own).get();
+    if (cursor !== number || !edit?.operations) return null;
+    const all = [...unpack<Operation[]>(edit.operations), ...operations];
+    tx.update(edits)
+      .set({ operations: pack(all) })
+      .where(own)
+      .run();
+    for (const o of operations) writeOperation(tx, pictureId, o);
+    tx.update(pictures)
+      .set({ revision: revision + 1 })
+      .where(eq(pictures.id, pictureId))
+      .run();
+    return revision + 1;
+  });
+}
+
 /** What a state was called in studios before version 8 of the store. */
 const FORMERLY: Record<string, Fault['state']> = { checked: 'accepted' };
 

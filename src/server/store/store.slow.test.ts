@@ -117,6 +117,26 @@ test('undo and redo go back and forth through everything, also after reopening',
   reopened.close();
 });
 
+test('what is added to the last edit is taken back and brought back with it, and only to the last one', async () => {
+  const { store, id, mark } = await studio();
+  mark(50, 50);
+  const before = store.document(id);
+  const [fault] = before.faults;
+  const set = (margin: number) =>
+    operationsOf([{ kind: 'fault', id: fault.id, before: fault, after: { ...fault, margin } }]);
+  expect(store.amendEdit(id, 1, set(fault.margin + 7))).toBe(2);
+  expect(store.document(id).faults[0].margin).toBe(fault.margin + 7);
+  store.step(id, -1);
+  expect(store.document(id).faults).toEqual([]);
+  // Taken back, it is not in force: nothing is added to it.
+  expect(store.amendEdit(id, 1, set(fault.margin + 9))).toBeNull();
+  store.step(id, 1);
+  expect(store.document(id).faults[0].margin).toBe(fault.margin + 7);
+  mark(150, 50);
+  expect(store.amendEdit(id, 1, set(fault.margin + 9))).toBeNull();
+  store.close();
+});
+
 test('a failed edit changes nothing', async () => {
   const { store, id, mark } = await studio();
   mark(50, 50);

@@ -16,7 +16,7 @@ import { deliveriesOf, deliveryRecord, recordParts, saveDelivery } from './deliv
 import { diskFull, needRoom, Reserve, saysFull } from './disk.ts';
 import { readHabits, rememberHabit } from './habits.ts';
 import { changeJob, insertJob, listJobs } from './jobs.ts';
-import { answerOf, applyEdit, step, steps, type RequestName } from './journal.ts';
+import { amendEdit, answerOf, applyEdit, step, steps, type RequestName } from './journal.ts';
 import { pictureRow, picturesOf, rulesOf, toPicture } from './pictures.ts';
 import { renderRows, saveRender, saveSigns, type RenderRecord, type RenderRow } from './renders.ts';
 import { readDocument, writeOperation } from './rows.ts';
@@ -214,6 +214,10 @@ export class Store {
     return this.write(1e6, () => applyEdit(this.db, pictureId, label, operations, request, answer));
   }
 
+  amendEdit(pictureId: string, number: number, operations: Operation[]): number | null {
+    return this.write(1e6, () => amendEdit(this.db, pictureId, number, operations));
+  }
+
   /** Takes the last edit in force back (`-1`) or the next one forward again (`1`); null when there is none. */
   step(pictureId: string, direction: -1 | 1, request?: RequestName): ReturnType<typeof step> {
     return this.write(1e6, () => step(this.db, pictureId, direction, request));
@@ -245,8 +249,6 @@ export class Store {
     return renderRows(this.db, pictureId);
   }
 
-  // --- survey -----------------------------------------------------------------------------------------------------
-
   saveSurvey(pictureId: string, survey: Survey): void {
     this.write(1e6, (tx) => saveSurvey(tx, pictureId, survey));
   }
@@ -259,8 +261,6 @@ export class Store {
   decide(pictureId: string, ids: string[], rejected: boolean): void {
     this.write(1e6, (tx) => decideFinds(tx, pictureId, ids, rejected));
   }
-
-  // --- log --------------------------------------------------------------------------------------------------------
 
   habits(pictureId: string): Record<string, KindDefaults> {
     return readHabits(this.db, pictureId);

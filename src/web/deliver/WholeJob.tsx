@@ -63,7 +63,7 @@ export function WholeJob({ job }: { job: Job }) {
           {job.deliveredAt ? `“${job.name}” is delivered.` : 'Sending marks the job as delivered.'}
         </span>
       </Line>
-      {task && <TaskLine task={task} done="Everything lies in the letterbox, each picture with its record." />}
+      {task && <TaskLine task={task} />}
       {problem && <p role="alert">{problem}</p>}
     </section>
   );

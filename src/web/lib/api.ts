@@ -56,7 +56,8 @@ function receive(event: ServerEvent): void {
   else if (event.type === 'survey') void refreshSurvey(event.pictureId);
   else {
     tasks = [...tasks.filter((t) => t.id !== event.id), event];
-    if (event.state === 'done' || event.state === 'cancelled') {
+    // What there is to say stays until it is put away.
+    if ((event.state === 'done' && !event.message) || event.state === 'cancelled') {
       const { id } = event;
       setTimeout(() => {
         tasks = tasks.filter((t) => t.id !== id);

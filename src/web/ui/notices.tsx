@@ -24,7 +24,7 @@ export const Notice = styled.div<{ $bad?: boolean }>`
   font-size: 13px;
 `;
 
-/** What failed, and whether the server answers; with a way to put each away. What goes on is in the bar. */
+/** What failed, or has something to say when it is done, and whether the server answers; with a way to put each away. What goes on is in the bar. */
 export function Notices({
   refusal,
   onDismiss,
@@ -52,9 +52,9 @@ export function Notices({
         </Notice>
       )}
       {tasks
-        .filter((t) => t.state === 'failed')
+        .filter((t) => t.state === 'failed' || (t.state === 'done' && t.message))
         .map((task) => (
-          <Notice key={task.id} $bad>
+          <Notice key={task.id} $bad={task.state === 'failed'}>
             <span>
               {task.label}: {task.message}
             </span>

@@ -16,7 +16,7 @@ const Place = styled.div`
 `;
 
 /** One task where it was begun: how far it is, how to stop it, how it ended. */
-export function TaskLine({ task, done }: { task: Task; done: string }) {
+export function TaskLine({ task }: { task: Task }) {
   if (task.state === 'running')
     return (
       <Place role="status">
@@ -28,5 +28,5 @@ export function TaskLine({ task, done }: { task: Task; done: string }) {
       </Place>
     );
   if (task.state === 'failed') return <Place role="alert">{task.message}</Place>;
-  return <Place role="status">{task.state === 'done' ? done : 'Stopped.'}</Place>;
+  return <Place role="status">{task.state === 'done' ? task.message : 'Stopped.'}</Place>;
 }

@@ -37,6 +37,11 @@ const Place = styled.div`
     display: none;
     white-space: nowrap;
   }
+  @media (max-width: 1320px) {
+    progress {
+      display: none;
+    }
+  }
   @media (max-width: 1150px) {
     .what,
     progress,

@@ -2,7 +2,7 @@ import { useEffect, useRef } from 'react';
 import styled from 'styled-components';
 import type { PictureState } from '../../../contract/api.ts';
 import type { Repair } from '../../../contract/document.ts';
-import { verdictOf } from '../../../core/check/words.ts';
+import { REMEDY_WORDS, verdictOf } from '../../../core/check/words.ts';
 import type { Viewing } from '../../../core/frame/visibility.ts';
 import { thumbnailFrame, type ThumbnailFrame } from '../../../core/plan/cover.ts';
 import { boxAround, type Box } from '../../../core/raster/raster.ts';
@@ -137,8 +137,8 @@ export function TryThumb({
   useEffect(() => {
     if (isChosen) row.current?.scrollIntoView({ block: 'nearest' });
   }, [isChosen]);
-  const { spec } = repair.tries.find((t) => t.id === tryId)!;
-  const style = spec.method === 'fill' ? spec.style : spec.method;
+  const { spec, remedy } = repair.tries.find((t) => t.id === tryId)!;
+  const words = remedy ? REMEDY_WORDS[remedy] : STYLE_WORDS[spec.method === 'fill' ? spec.style : spec.method];
   const canvas = canvasOfState(state);
   if (!status) {
     return (
@@ -146,7 +146,7 @@ export function TryThumb({
         <button disabled aria-label={`Try ${n}, being made`}>
           <span className="look none">working…</span>
           <span className="quiet">
-            {n} {STYLE_WORDS[style]}
+            {n} {words}
           </span>
         </button>
       </li>
@@ -166,7 +166,7 @@ export function TryThumb({
     <li ref={row}>
       <button
         aria-pressed={isChosen}
-        aria-label={`Try ${n}, ${STYLE_WORDS[style]}${isChosen ? ', chosen' : ''}${status.ready ? '' : ', a sketch, being made'}${verdict ? `; check: ${verdict}` : ''}`}
+        aria-label={`Try ${n}, ${words}${isChosen ? ', chosen' : ''}${status.ready ? '' : ', a sketch, being made'}${verdict ? `; check: ${verdict}` : ''}`}
         onPointerEnter={() => onHover(preview)}
         onPointerLeave={() => onHover(null)}
         onFocus={() => onHover(preview)}
@@ -177,7 +177,7 @@ export function TryThumb({
           <img src={addressOf(VIEWS.tryCloseUp, names, pieceOf(piece, state.pixels))} alt="" />
         </span>
         <span className={status.ready ? undefined : 'quiet'}>
-          {n} {status.ready ? STYLE_WORDS[style] : 'sketch…'}
+          {n} {status.ready ? words : 'sketch…'}
         </span>
         {verdict && <span className={verdict === 'clean' ? 'quiet' : 'found'}>{verdict}</span>}
       </button>

@@ -1,22 +1,38 @@
 import type { Repair } from '../../../contract/document.ts';
 import { Button } from '../../ui/controls.tsx';
+import { inOrderOfVerdict } from '../../../core/check/order.ts';
+import { REMEDY_WORDS } from '../../../core/check/words.ts';
+import { findingsOfTry } from '../../lib/findings.ts';
 import { useBench, type Bench } from '../useBench.ts';
 import { AreasNote, Earlier, Tries, TryThumb } from './Tries.tsx';
 
 /** What there is to say about a fill. */
 function wordsFor({ state, fault }: Bench, repair: Repair): string | undefined {
   const status = state.statuses.find((s) => s.id === repair.id);
-  const spec = repair.tries.find((t) => t.id === repair.chosen)?.spec;
+  const chosen = repair.tries.find((t) => t.id === repair.chosen);
+  const spec = chosen?.spec;
   const coverChanged =
     fault &&
     repair.faultIds.length === 1 &&
     spec?.method === 'fill' &&
+    // One that was made against what showed may cover more than was marked.
+    !chosen?.remedy &&
     JSON.stringify([spec.cover, spec.margin, spec.feather]) !==
       JSON.stringify([fault.shapes, fault.margin, fault.feather]);
   if (coverChanged) return 'The cover has changed since: three more tries use it.';
   if (status?.state === 'stale') return 'Being made again: what it samples has changed.';
   if (status?.state === 'failed') return status.message;
-  return status?.tries[repair.chosen]?.reason;
+  const reason = status?.tries[repair.chosen]?.reason;
+  return chosen?.remedy
+    ? `Tried by itself, since an earlier one would be seen: ${REMEDY_WORDS[chosen.remedy]}. ${reason ?? ''}`
+    : reason;
+}
+
+/** Places of the tries in the order of what checks find in them, once all are measured; until then as they were made. */
+function orderOfTries({ state, viewing }: Bench, repair: Repair): number[] {
+  const status = state.statuses.find((s) => s.id === repair.id);
+  const found = repair.tries.map((t) => findingsOfTry(status, t.id, state, viewing));
+  return found.every((f) => f !== undefined) ? inOrderOfVerdict(found) : repair.tries.map((_, n) => n);
 }
 
 /** The tries of a fill, to choose from. */
@@ -35,18 +51,18 @@ export function TriesPart({ repair }: { repair: Repair }) {
         {wordsFor(bench, repair)}
       </p>
       <Tries aria-label="Tries">
-        {repair.tries.map((t, i) => (
+        {orderOfTries(bench, repair).map((i) => (
           <TryThumb
-            key={t.id}
+            key={repair.tries[i].id}
             state={state}
             repair={repair}
-            tryId={t.id}
+            tryId={repair.tries[i].id}
             n={i + 1}
             viewing={viewing}
             onHover={pointAt}
             onChoose={() => {
               pointAt(null);
-              treating.setRepair({ chosen: t.id });
+              treating.setRepair({ chosen: repair.tries[i].id });
             }}
           />
         ))}

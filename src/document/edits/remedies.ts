@@ -1,0 +1,73 @@
+import type { Finding, Remedy } from '../../core/check/finding.ts';
+import type { Shape } from '../../core/mask/shapes.ts';
+import { LAID_OUT, type FillStyle } from '../../core/repair/fill/settings.ts';
+import type { FillSpec, RepairSpec } from '../../core/repair/spec.ts';
+
+/** Another way to fill, and the remedy that it is. */
+export interface Tried {
+  spec: FillSpec;
+  remedy: Remedy;
+}
+
+/** px by which a margin is widened, at least and at most. */
+const WIDER = { least: 3, most: 24 };
+const MOST_MARGIN = 200;
+
+const THIN: readonly FillStyle[] = ['faithful', 'smooth', 'textured'];
+/** Whether a cover was predicted: then only one style goes about it in another way, however the others are called. */
+const predicted = (style: FillSpec['style']) => THIN.includes(style as FillStyle);
+
+const boxShape = ({ x, y, width, height }: NonNullable<Finding['partner']>): Shape => ({
+  op: 'add',
+  kind: 'box',
+  x,
+  y,
+  width,
+  height,
+});
+
+function wider(spec: FillSpec, { box }: Finding): FillSpec {
+  const by = Math.min(WIDER.most, Math.max(WIDER.least, Math.round(Math.min(box.width, box.height) / 3)));
+  return { ...spec, margin: Math.min(MOST_MARGIN, spec.margin + by) };
+}
+
+/** What may mend a finding, the likeliest first. */
+function candidates(spec: FillSpec, finding: Finding): FillSpec[] {
+  const restyled = (styles: readonly FillStyle[]) =>
+    (predicted(spec.style) ? (['textured'] as const) : styles).map((style) => ({ ...spec, style }));
+  switch (finding.remedy) {
+    case 'widen-margin':
+      return [wider(spec, finding)];
+    case 'other-donor':
+      return finding.partner ? [{ ...spec, barred: [...spec.barred, boxShape(finding.partner)] }] : [];
+    case 'match-tone':
+      return spec.tone === 'strong' ? [wider(spec, finding)] : [{ ...spec, tone: 'strong' }];
+    case 'restore-grain':
+      return restyled(['textured', 'near']);
+    case 'copy-along':
+      return restyled(['third', 'lines', 'first']);
+    case 'other-try':
+      return restyled([...LAID_OUT, 'lines', 'near']);
+    // A question to the editor, and what is no matter of how it is filled.
+    case 'cover-shadow':
+    case 'treat':
+    case 'update':
+      return [];
+  }
+}
+
+/** What tells ways of filling apart, chance aside. */
+const wayOf = ({ style, margin, tone, barred }: FillSpec) => JSON.stringify([style, margin, tone, barred]);
+
+/**
+ * The next way that is worth trying against what shows of a fill; null where none is known, all were tried, or the editor said how
+ * edges and grounds run.
+ * @param tried ways that were tried before
+ * @param seed of the new one
+ */
+export function remedied(spec: RepairSpec, finding: Finding, tried: readonly RepairSpec[], seed: number): Tried | null {
+  if (spec.method !== 'fill' || spec.edges?.length || spec.grounds?.length) return null;
+  const known = new Set(tried.flatMap((t) => (t.method === 'fill' ? [wayOf(t)] : [])));
+  const next = candidates(spec, finding).find((c) => !known.has(wayOf(c)));
+  return next ? { spec: { ...next, seed }, remedy: finding.remedy } : null;
+}
