@@ -9,6 +9,8 @@ import { ciede2000 } from '../../tone/lab.ts';
 /** Samples taken together to both sides, and that a rim has to go on for. */
 const TOGETHER = 3;
 const LEAST = 11;
+/** Samples in a row by which a rim may be interrupted. */
+const GAP = 3;
 /** Samples of a border for each of which one more is asked for: the longer it is, the more happens along it by chance. */
 const LONG = 70;
 /** CIEDE2000 by which a rim stands out on both its sides. */
@@ -20,7 +22,7 @@ const JUMP = 0.5;
 /** Share of a soft rim that is left farther out, from which on it is a shadow's. */
 const SOFT = 0.35;
 /** Change of colour beside that of lightness up to which something is shade rather than a thing: colour fades as lightness does. */
-const SHADE = 0.4;
+const SHADE = 0.45;
 
 const minus = (p: Lab, q: Lab): Lab => [p[0] - q[0], p[1] - q[1], p[2] - q[2]];
 const dot = (p: Lab, q: Lab) => p[0] * q[0] + p[1] * q[1] + p[2] * q[2];
@@ -75,12 +77,12 @@ function rimsAlong(place: Place, band: Band): Sign[] {
     );
     const outer = columns(9, 16);
     const edge = columns(far[0], far[1]);
-    for (const run of runsOf(
-      n,
-      (k) => (own[k]?.stands ?? 0) > Math.max(STANDS, anywhere, times * usual[k]),
-      LEAST + n / LONG,
-    )) {
+    const least = LEAST + n / LONG;
+    const standing = (k: number) => (own[k]?.stands ?? 0) > Math.max(STANDS, times * usual[k]);
+    for (const run of runsOf(n, standing, least, GAP)) {
       const figure = meanOver(run, n, (k) => own[k]?.stands ?? NaN);
+      // What goes on for long is no chance, however lively the border is elsewhere.
+      if (figure < anywhere * Math.min(1, least / (run.length - LEAST))) continue;
       if (meanOver(run, n, (k) => jumps[k]) < JUMP * figure) continue;
       const off = [0, 1, 2].map((c) => meanOver(run, n, (k) => own[k]?.off[c] ?? NaN)) as Lab;
       const left = meanOver(run, n, (k) => (outer[k] && edge[k] ? minus(outer[k], edge[k])[0] / off[0] : NaN));
