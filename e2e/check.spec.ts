@@ -1,6 +1,8 @@
-import { expect, test } from '@playwright/test';
+import { expect, test, type Page } from '@playwright/test';
 import sharp from 'sharp';
 import type { PictureState } from '../src/contract/api.ts';
+import type { Delivery } from '../src/contract/hand-over.ts';
+import type { RepairRecord } from '../src/contract/record.ts';
 import type { Point } from '../src/core/mask/shapes.ts';
 import { closeUpReady } from './bench.ts';
 import { TestServer } from './server.ts';
@@ -21,6 +23,25 @@ async function disc(): Promise<Buffer> {
     }
   const raw = { width: WIDTH, height: HEIGHT, channels: 3 as const };
   return sharp(data, { raw }).png().toBuffer();
+}
+
+/** Delivers a picture that was checked, and verifies what left by its record. */
+async function deliveredAndVerified(page: Page, id: string): Promise<void> {
+  await page.getByRole('button', { name: 'Deliver' }).click();
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'Export PNG' }).click(),
+  ]);
+  const left = page.getByRole('region', { name: download.suggestedFilename() });
+  const [chooser] = await Promise.all([
+    page.waitForEvent('filechooser'),
+    left.getByRole('button', { name: /^Verify a file/ }).click(),
+  ]);
+  await chooser.setFiles(await download.path());
+  await expect(left.getByText('Original, record and file belong together.')).toBeVisible({ timeout: 20_000 });
+  const [delivery] = await server.json<Delivery[]>(`/pictures/${id}/deliveries`);
+  const record = await server.json<RepairRecord>(`/deliveries/${delivery.id}/record`);
+  expect(record.repairs.flatMap((r) => r.findings).filter((f) => f.severity >= 0.5)).toEqual([]);
 }
 
 test('what is left beside a cover is found, followed to the bench, remedied, and the check is clean', async ({
@@ -57,6 +78,48 @@ test('what is left beside a cover is found, followed to the bench, remedied, and
 
   await page.getByRole('link', { name: 'Check' }).click();
   await expect(page.getByRole('heading', { name: 'Nothing gives this picture away' })).toBeVisible();
+  await deliveredAndVerified(page, id);
+});
+
+test('a piece that was copied in from beside is found, taken from elsewhere, and the check is clean', async ({
+  page,
+}) => {
+  const { data, info } = await sharp(await disc())
+    .raw()
+    .toBuffer({ resolveWithObject: true });
+  // Something that catches the eye, of several tones, beside the disc.
+  for (let y = -26; y <= 26; y++)
+    for (let x = -26; x <= 26; x++) {
+      if (Math.hypot(x, y) > 26) continue;
+      const cell = Math.imul(Math.floor((x + 40) / 4) * 31 + Math.floor((y + 40) / 4) * 57, 2654435761) >>> 24;
+      const v = 90 + cell / 2 + ((Math.imul(x * 31 + y * 57, 2654435761) >>> 28) & 15);
+      data.fill(Math.round(v), 3 * ((240 + y) * WIDTH + 180 + x), 3 * ((240 + y) * WIDTH + 180 + x) + 3);
+    }
+  const job = await server.json<{ id: string }>('/jobs', 'POST', { name: 'Repeat' });
+  const file = await sharp(data, { raw: info }).png().toBuffer();
+  const { id } = await server.json<{ id: string }>(`/jobs/${job.id}/pictures?name=r.png`, 'POST', file);
+  const cover = [{ op: 'add' as const, kind: 'brush' as const, points: [[320, 240]], size: 104 }];
+  await server.edit(id, { type: 'addFault', kind: 'object', shapes: cover });
+  const [fault] = (await server.json<PictureState>(`/pictures/${id}`)).document.faults;
+  const spec = (from: Point) => ({
+    method: 'patch',
+    cover,
+    feather: 4,
+    blended: true,
+    donor: { from, at: [320, 240], travels: false, turn: 0, scale: 1, mirror: 'none' },
+  });
+  const place = { type: 'placeRepair', spec: spec([180, 240]), faultIds: [fault.id], layerId: null };
+  const { document } = await server.edit(id, place);
+
+  await page.goto(`${server.address}/pictures/${id}/check`);
+  await page.getByRole('button', { name: /repeats itself · fault 1 .*140 px apart/ }).click({ timeout: 20_000 });
+  await expect(page.getByText('Bar the place it was taken from')).toBeVisible();
+  await page.getByRole('button', { name: 'Go to the bench' }).click();
+  await closeUpReady(page);
+  await server.edit(id, { type: 'changeSpec', id: document.repairs[0].id, spec: spec([480, 240]) });
+  await page.getByRole('link', { name: 'Check' }).click();
+  await expect(page.getByRole('heading', { name: 'Nothing gives this picture away' })).toBeVisible({ timeout: 20_000 });
+  await deliveredAndVerified(page, id);
 });
 
 test('a finding is accepted as it is with a reason, which is kept and can be taken back', async ({ page }) => {

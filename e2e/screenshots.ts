@@ -29,7 +29,7 @@ await page.goto(`${server.address}/pictures/${picture}/bench`);
 await closeUpReady(page);
 await page.getByText('Stop').first().waitFor({ state: 'detached', timeout: 240_000 });
 await keep('bench');
-await page.getByRole('button', { name: /^Fault 9/ }).click();
+await page.getByRole('button', { name: /^Fault 10,/ }).click();
 await closeUpReady(page);
 await page.keyboard.press('3');
 await triesReady(page, 3);
@@ -53,7 +53,17 @@ await keep('deliver');
 await page.goto(`${server.address}/pictures/${picture}/check`);
 await page.getByRole('heading', { name: /would be seen/ }).waitFor({ timeout: 120_000 });
 await page.getByText(/still being measured/).waitFor({ state: 'detached', timeout: 120_000 });
+await page.getByRole('button', { name: /hardly to be seen/ }).click();
+await page
+  .getByRole('button', { name: /repeats itself · fault 9/ })
+  .first()
+  .click();
+await page.waitForTimeout(1500);
 await keep('check');
+await page.getByRole('button', { name: 'Whole picture' }).click();
+await page.getByRole('radio', { name: 'Side by side' }).click();
+await page.waitForTimeout(2500);
+await keep('whole');
 const print = jobs.find((j) => j.pictures[0]?.name === 'cottage.jpg')!.pictures[0].id;
 await page.goto(`${server.address}/pictures/${print}/survey`);
 await page.getByRole('button', { name: 'Survey', exact: true }).last().click();

@@ -38,7 +38,7 @@ const spec: FillSpec = {
  */
 async function improved(
   signs: Array<Sign[] | undefined>,
-  { later = [] as Sign[][], amends = Infinity, more = {} as Partial<FillSpec> } = {},
+  { later = [] as Sign[][], amends = Infinity, more = {} } = {},
 ) {
   const styles = ['first', 'second', 'third'] as const;
   const tries = signs.map((_, n) => ({ id: `t${n + 1}`, spec: { ...spec, style: styles[n], ...more } }));

@@ -47,11 +47,19 @@ const Row = styled.li<{ $on: boolean; $tiny: boolean }>`
     font-size: 11px;
     color: ${theme.quiet};
     white-space: nowrap;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  .found {
+    color: ${theme.amber};
   }
 `;
 
 /** States in words, as a row says them. */
 export const STATE_WORDS = { open: 'open', treated: 'treated', left: 'left', accepted: 'accepted' } as const;
+
+/** Why a row is to be looked at again, in two words. */
+const shortOf = (again: string): string => /^Look again: (.*)\.$/.exec(again)?.[1] ?? 'not sure';
 
 interface RowProps {
   fault: Fault;
@@ -107,10 +115,12 @@ export const FaultRow = memo(function FaultRow({
             <b>{fault.number}</b> {fault.kind}
           </span>
           <span
-            className="size mono"
+            className={again && fault.state === 'treated' ? 'size found' : 'size mono'}
             title={again ?? `${millimetres(mm)} at delivery${tiny ? ', not to be seen there' : ''}`}
           >
-            {size} px{state === 'open' ? (tiny ? ' · not seen' : '') : ` · ${state}`}
+            {again && fault.state === 'treated'
+              ? shortOf(again)
+              : `${size} px${state === 'open' ? (tiny ? ' · not seen' : '') : ` · ${state}`}`}
           </span>
         </span>
       </button>
