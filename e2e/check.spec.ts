@@ -81,7 +81,7 @@ test('what is left beside a cover is found, followed to the bench, remedied, and
   await deliveredAndVerified(page, id);
 });
 
-test('a piece that was copied in from beside is found, taken from elsewhere, and the check is clean', async ({
+test('a piece that was copied in from beside is found; filled with that barred, the check is clean, and what leaves is verified', async ({
   page,
 }) => {
   const { data, info } = await sharp(await disc())
@@ -116,7 +116,10 @@ test('a piece that was copied in from beside is found, taken from elsewhere, and
   await expect(page.getByText('Bar the place it was taken from')).toBeVisible();
   await page.getByRole('button', { name: 'Go to the bench' }).click();
   await closeUpReady(page);
-  await server.edit(id, { type: 'changeSpec', id: document.repairs[0].id, spec: spec([480, 240]) });
+  await server.edit(id, { type: 'removeRepair', id: document.repairs[0].id });
+  const barred = [{ op: 'add', kind: 'box', x: 145, y: 205, width: 70, height: 70 }];
+  await server.json(`/pictures/${id}/fills`, 'POST', { faultIds: [fault.id], barred });
+  await server.json(`/pictures/${id}/export/ready`);
   await page.getByRole('link', { name: 'Check' }).click();
   await expect(page.getByRole('heading', { name: 'Nothing gives this picture away' })).toBeVisible({ timeout: 20_000 });
   await deliveredAndVerified(page, id);
