@@ -1,6 +1,7 @@
 import { deflateSync } from 'node:zlib';
 
-const PHOTOSHOP = Buffer.from('Photoshop 3.0\0', 'latin1');
+/** Name of the JPEG segment that holds resource blocks, with the zero that ends it. */
+const SEGMENT = Buffer.from('50686f746f73686f7020332e3000', 'hex');
 const RESOURCE = Buffer.from('8BIM', 'latin1');
 const IIM_RESOURCE = 0x0404;
 /** Every field of the record begins with this. */
@@ -14,7 +15,7 @@ export function iptcFields(block: Uint8Array | null | undefined): Buffer | null 
   if (!block?.length) return null;
   const bytes = Buffer.from(block);
   if (bytes[0] === FIELD) return bytes;
-  let at = bytes.subarray(0, PHOTOSHOP.length).equals(PHOTOSHOP) ? PHOTOSHOP.length : 0;
+  let at = bytes.subarray(0, SEGMENT.length).equals(SEGMENT) ? SEGMENT.length : 0;
   while (at + 12 <= bytes.length && bytes.subarray(at, at + 4).equals(RESOURCE)) {
     const id = bytes.readUInt16BE(at + 4);
     // A name with its length before it, even in all.
@@ -30,7 +31,7 @@ export function iptcFields(block: Uint8Array | null | undefined): Buffer | null 
 
 /** Puts IPTC fields into a JPEG, after its first segment. Left out beyond the segment's 64 KiB. */
 export function jpegWithIptc(jpeg: Buffer, fields: Uint8Array): Buffer {
-  const head = Buffer.concat([PHOTOSHOP, RESOURCE, Buffer.from([IIM_RESOURCE >> 8, IIM_RESOURCE & 255, 0, 0])]);
+  const head = Buffer.concat([SEGMENT, RESOURCE, Buffer.from([IIM_RESOURCE >> 8, IIM_RESOURCE & 255, 0, 0])]);
   const length = Buffer.alloc(4);
   length.writeUInt32BE(fields.length);
   const body = Buffer.concat([head, length, fields, Buffer.alloc(fields.length & 1)]);

@@ -17,7 +17,7 @@ type Node = Record<string, unknown> & { ':@'?: Record<string, string> };
 const NAMES = {
   rdf: 'http://www.w3.org/1999/02/22-rdf-syntax-ns#',
   ext: 'http://iptc.org/std/Iptc4xmpExt/2008-02-29/',
-  photoshop: 'http://ns.adobe.com/photoshop/1.0/',
+  dc: 'http://purl.org/dc/elements/1.1/',
   mm: 'http://ns.adobe.com/xap/1.0/mm/',
   event: 'http://ns.adobe.com/xap/1.0/sType/ResourceEvent#',
 };
@@ -60,10 +60,10 @@ function withoutOld(description: Node): void {
   description[tag] = childrenOf(description).filter((c) => !REPLACED.test(tagOf(c)));
 }
 
-/** Whether a description gives instructions already, which are kept. */
-const holdsInstructions = (description: Node): boolean =>
-  Object.keys(description[':@'] ?? {}).some((n) => n.endsWith(':Instructions')) ||
-  childrenOf(description).some((c) => tagOf(c).endsWith(':Instructions'));
+/** Whether the picture is described already, which is kept. */
+const isDescribed = (description: Node): boolean =>
+  Object.keys(description[':@'] ?? {}).some((n) => n.endsWith(':description')) ||
+  childrenOf(description).some((c) => tagOf(c).endsWith(':description'));
 
 /** The events of an edit history that is there, which the new one goes on from. */
 function historyOf(rdf: Node): Node[] {
@@ -79,7 +79,7 @@ function historyOf(rdf: Node): Node[] {
 function described(
   { sourceType, disclosure, editor, software, when }: Provenance,
   before: Node[],
-  instructed: boolean,
+  told: boolean,
 ): Node {
   const event = element('rdf:li', [], {
     'rdf:parseType': 'Resource',
@@ -92,12 +92,13 @@ function described(
   ];
   event['rdf:li'] = said.map(([tag, value]) => element(tag, [text(value)]));
   const children: Node[] = [element('xmpMM:History', [element('rdf:Seq', [...before, event])])];
-  if (!instructed) children.unshift(element('photoshop:Instructions', [text(disclosure)]));
+  const plain = element('rdf:li', [text(disclosure)], { 'xml:lang': 'x-default' });
+  if (!told) children.unshift(element('dc:description', [element('rdf:Alt', [plain])]));
   if (sourceType) children.unshift(element('Iptc4xmpExt:DigitalSourceType', [text(sourceType)]));
   return element('rdf:Description', children, {
     'rdf:about': '',
     'xmlns:Iptc4xmpExt': NAMES.ext,
-    'xmlns:photoshop': NAMES.photoshop,
+    'xmlns:dc': NAMES.dc,
     'xmlns:xmpMM': NAMES.mm,
     'xmlns:stEvt': NAMES.event,
   });
@@ -107,8 +108,8 @@ function described(
 const EMPTY = `<x:xmpmeta xmlns:x="adobe:ns:meta/"><rdf:RDF xmlns:rdf="${NAMES.rdf}"></rdf:RDF></x:xmpmeta>`;
 
 /**
- * An XMP packet that says, beside all that it said before, how the picture came about: digital source type, a plain sentence, and an
- * event of the edit history. A packet that cannot be read is kept as it is.
+ * An XMP packet that says, beside all that it said before, how the picture came about: digital source type, an event of the edit history
+ * with a plain sentence, and that sentence as its description where it has none. A packet that cannot be read is kept as it is.
  * Source: XMP Specification Part 2 (xmpMM:History, ResourceEvent); IPTC Photo Metadata Standard (Digital Source Type), from memory.
  */
 export function xmpWithProvenance(xmp: Uint8Array | null, provenance: Provenance): Buffer {
@@ -125,8 +126,8 @@ export function xmpWithProvenance(xmp: Uint8Array | null, provenance: Provenance
   if (!rdf) return xmp ? Buffer.from(xmp) : Buffer.from(EMPTY);
   const before = historyOf(rdf);
   for (const description of childrenOf(rdf)) withoutOld(description);
-  const instructed = childrenOf(rdf).some(holdsInstructions);
-  rdf[tagOf(rdf)] = [...childrenOf(rdf), described(provenance, before, instructed)];
+  const told = childrenOf(rdf).some(isDescribed);
+  rdf[tagOf(rdf)] = [...childrenOf(rdf), described(provenance, before, told)];
   const built = new XMLBuilder({ ...OPTIONS, format: false }).build(nodes);
   return Buffer.from(`<?xpacket begin="\ufeff" id="W5M0MpCehiHzreSzNTczkc9d"?>${built}<?xpacket end="w"?>`, 'utf8');
 }
