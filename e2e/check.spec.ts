@@ -73,6 +73,8 @@ test('what is left beside a cover is found, followed to the bench, remedied, and
     'aria-pressed',
     'true',
   );
+  // The remedy stands in the line of hints.
+  await expect(page.getByText('Check: bits left. Widen the margin')).toBeVisible();
   await server.edit(id, { type: 'changeFault', id: fault.id, set: { margin: 12 } });
   await expect(page.getByRole('button', { name: 'Fault 1, object, treated' })).toBeVisible({ timeout: 20_000 });
 

@@ -272,7 +272,8 @@ test('lists have an end', () => {
 
 test('queries are read from words', () => {
   expect(exportQuerySchema.safeParse({ format: 'gif' }).success).toBe(false);
-  expect(exportQuerySchema.parse({ format: 'jpeg', quality: '80' })).toMatchObject({ format: 'jpeg', quality: 80 });
+  expect(exportQuerySchema.parse({ format: 'jpeg' })).toEqual({ format: 'jpeg', missing: 'refuse' });
+  expect(pixelsQuerySchema.parse({ x: '-3', y: '0', width: '80', height: '9' })).toMatchObject({ x: -3, width: 80 });
   expect(pixelsQuerySchema.safeParse({ x: '-', y: '0' }).success).toBe(false);
 });
 

@@ -53,9 +53,10 @@ const SHAPED: Record<string, string> = {
   strand: 'Click along it, then Finish.',
 };
 
-function wordsFor({ mode, shape, hand, state }: Bench): string {
+function wordsFor({ mode, shape, hand, state, advice }: Bench): string {
   const byHand = hintOf(hand, state);
   if (byHand) return byHand;
+  if (advice && mode === 'look') return advice;
   if (isArea(mode) || mode !== 'mark') return MARKING[mode] ?? '';
   return SHAPED[shape];
 }
@@ -65,7 +66,9 @@ export function HintLine() {
   const bench = useBench();
   const { hand, edits, pictureId } = bench;
   const connected = useConnected();
-  const failed = useTasks().find((t) => t.pictureId === pictureId && t.state === 'failed');
+  const own = useTasks().filter((t) => t.pictureId === pictureId);
+  const failed = own.find((t) => t.state === 'failed');
+  const done = own.find((t) => t.state === 'done' && t.message);
   const said = !connected
     ? { text: 'The server cannot be reached. Trying again…' }
     : edits.refusal
@@ -74,7 +77,9 @@ export function HintLine() {
         ? { text: `${failed.label}: ${failed.message}`, away: () => dismissTask(failed.id) }
         : hand.message
           ? { text: hand.message }
-          : null;
+          : done
+            ? { text: done.message!, away: () => dismissTask(done.id) }
+            : null;
   return (
     <Line $warns={said !== null}>
       <p role="status" title={said?.text}>

@@ -63,7 +63,8 @@ export function useBenchOf(pictureId: string) {
     [choose, goTo],
   );
   // From another stage with a fault to go to.
-  const asked = (useLocation().state as { faultId?: string } | null)?.faultId;
+  const from = useLocation().state as { faultId?: string; advice?: string } | null;
+  const asked = from?.faultId;
   const gone = useRef(false);
   useEffect(() => {
     if (!asked || gone.current || !navigation.viewer) return;
@@ -91,6 +92,8 @@ export function useBenchOf(pictureId: string) {
   return {
     ...bench,
     pictureId,
+    /** what another stage proposes for the fault it led to */
+    advice: asked && fault?.id === asked ? from.advice : undefined,
     state,
     error: error,
     viewing,

@@ -14,7 +14,10 @@ export function FindingDetail({ state, told, edits }: { state: PictureState; tol
   const navigate = useNavigate();
   const [reason, setReason] = useState('');
   const place = { jobId: state.picture.jobId, pictureId: state.picture.id };
-  const go = () => void navigate(toStage('Bench', place), { state: { faultId: told.fault?.id } });
+  const go = () =>
+    void navigate(toStage('Bench', place), {
+      state: { faultId: told.fault?.id, advice: `Check: ${FINDING_WORDS[told.kind].short}. ${told.advice}` },
+    });
   const accept = () =>
     told.fault &&
     void edits.edit({

@@ -120,7 +120,9 @@ export const FaultRow = memo(function FaultRow({
           >
             {again && fault.state === 'treated'
               ? shortOf(again)
-              : `${size} px${state === 'open' ? (tiny ? ' · not seen' : '') : ` · ${state}`}`}
+              : state === 'open'
+                ? `${size} px${tiny ? ' · not seen' : ''}`
+                : state}
           </span>
         </span>
       </button>
