@@ -139,7 +139,7 @@ export function HandOverFields({
       )}
       <Kept
         label="Disclosure"
-        lines={4}
+        lines={5}
         value={now.disclosure ?? disclosureOf(treated)}
         onKeep={(text) => set({ disclosure: text && text !== disclosureOf(treated) ? text : null })}
       />
