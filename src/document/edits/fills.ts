@@ -244,8 +244,9 @@ export function planFill(
       barred: request.barred,
       avoid,
       ...(avoidMargin && { avoidMargin }),
-      // Of the fault's own rest nothing is spared: portions go over into each other.
-      ...(leftOut && !part && { spares: true }),
+      // Of the fault's own rest nothing is spared: portions go over into each other. Nor where many are treated at once: each would
+      // leave a crossing to the other.
+      ...(leftOut && !part && count > 1 && { spares: true }),
       ...(edges.length && { edges }),
       ...(request.grounds?.length && { grounds: request.grounds }),
       ...DEFAULT_FILL,

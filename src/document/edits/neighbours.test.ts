@@ -120,6 +120,14 @@ describe('treating as proposed', () => {
   });
 });
 
+test('of faults that are treated at once none leaves a crossing to the other', () => {
+  const document = marked([500, 500, 'object'], [505, 500, 'object']);
+  const ids = document.faults.map((f) => f.id);
+  const treated = after(document, planTreatments(document, ids, SIZE, 'creative'));
+  expect(treated.repairs).toHaveLength(2);
+  for (const { tries } of treated.repairs) expect((tries[0].spec as FillSpec).spares).toBeUndefined();
+});
+
 test('what lets the picture through is no unknown: a hair in a stain goes by what is around it there', () => {
   const document = marked([500, 500, 'stain'], [520, 500, 'hair']);
   const crease = newFault(document, dab(505, 505), 'crease', SIZE);
