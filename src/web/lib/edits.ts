@@ -28,22 +28,25 @@ function outboxOf(pictureId: string): Outbox {
 
 function deliver(pictureId: string, { what, body, once }: Letter): Promise<unknown> {
   const names = { id: pictureId };
-  /** From here on the answer is shown; at once with it, so that nothing shows twice. */
-  const answered = <T>(answer: T): T => {
-    asked.get(once)?.end();
-    return answer;
-  };
+  /** From here on the answer is shown; at once with it, so that nothing shows twice, and never goes back to what it was before. */
+  const onShown = () => asked.get(once)?.end();
   // What waits in the browser was written by this application, if not by this window: the server checks it in any case.
   const along = (known?: string) => ({ body: body as never, once, known });
   switch (what) {
     case 'edits':
-      return sendChange(pictureId, (known) => call(PICTURES.edit, names, along(known)), answered);
+      return sendChange(
+        pictureId,
+        (known) => call(PICTURES.edit, names, along(known)),
+        (answer) => answer,
+        onShown,
+      );
     case 'undo':
     case 'redo':
       return sendChange(
         pictureId,
         (known) => call(PICTURES[what], names, { once, known }),
-        (answer) => answered(answer).changes,
+        (answer) => answer.changes,
+        onShown,
       );
     case 'trace':
       return sendChange(

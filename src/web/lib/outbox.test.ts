@@ -67,6 +67,20 @@ describe('what changes a picture', () => {
     expect(sent).toHaveLength(3);
   });
 
+  test('and is answered while the drawer is looked through is not sent again', async () => {
+    const kept = drawer();
+    const sent: Letter[] = [];
+    let found!: (letters: Letter[]) => void;
+    const slow = { ...kept, all: () => new Promise<Letter[]>((resolve) => (found = resolve)) };
+    const box = new Outbox((letter) => Promise.resolve(void sent.push(letter)), slow);
+    const restored = box.restore();
+    await box.post('edits', { n: 1 });
+    found([...sent]);
+    await restored;
+    await box.post('edits', { n: 2 });
+    expect(sent.map((l) => l.body)).toEqual([{ n: 1 }, { n: 2 }]);
+  });
+
   test('and is refused is told and not sent again, nor is what follows about a row that was not made', async () => {
     const sent: unknown[] = [];
     let refused = 0;

@@ -50,6 +50,8 @@ function rowOf({ body }: Letter): { id?: string; made: boolean } {
  */
 export class Outbox {
   private readonly queue: Waiting[] = [];
+  /** letters of this window that are answered: the drawer may hold them a moment longer */
+  private readonly settled = new Set<string>();
   private readonly listeners = new Set<() => void>();
   private going = false;
   private wake: (() => void) | null = null;
@@ -81,8 +83,9 @@ export class Outbox {
 
   /** Takes up what an earlier window left unanswered. @param onTaken hears of each before it is sent, and of its answer */
   async restore(onTaken?: (letter: Letter, answer: Promise<unknown>) => void): Promise<void> {
-    const known = new Set(this.queue.map((w) => w.letter.once));
-    const left = (await this.drawer.all().catch(() => [])).filter((l) => !known.has(l.once));
+    const kept = await this.drawer.all().catch(() => []);
+    const known = new Set([...this.settled, ...this.queue.map((w) => w.letter.once)]);
+    const left = kept.filter((l) => !known.has(l.once));
     left.sort((a, b) => (a.once < b.once ? -1 : 1));
     for (const letter of left) {
       const answer = this.put(letter);
@@ -147,6 +150,7 @@ export class Outbox {
   /** The first letters are answered, and some others gone. */
   private settle(count: number, lost: readonly Waiting[] = []): void {
     const done = [...this.queue.splice(0, count), ...lost].map((w) => w.letter.once);
+    for (const once of done) this.settled.add(once);
     void this.drawer.forget(done).catch(() => undefined);
     this.say({ state: this.queue.length ? 'saving' : 'saved' });
   }

@@ -10,7 +10,8 @@ interface Live {
   listeners: Set<() => void>;
   /** edits sent and not yet answered: their answers bring what changed, so nothing is asked for meanwhile */
   unanswered: number;
-  asking: boolean;
+  /** the question that is out, until its answer and what followed from it is taken over */
+  asking: Promise<void> | null;
   /** something may have changed that this window has not asked for yet */
   behind: boolean;
   /** the state that the server named last */
@@ -21,18 +22,29 @@ const pictures = new Map<string, Live>();
 
 function liveOf(id: string): Live {
   let live = pictures.get(id);
-  if (!live) pictures.set(id, (live = { listeners: new Set(), unanswered: 0, asking: false, behind: false }));
+  if (!live) pictures.set(id, (live = { listeners: new Set(), unanswered: 0, asking: null, behind: false }));
   return live;
 }
 
 const tell = (live: Live) => live.listeners.forEach((l) => l());
 
-/** Asks for what changed, or for everything where nothing is known yet. One question at a time; what is missed meanwhile is asked for next. */
-async function ask(id: string): Promise<void> {
+/**
+ * Asks for what changed, or for everything where nothing is known yet. One question at a time; what is missed meanwhile is asked
+ * for next, before this is done.
+ */
+function ask(id: string): Promise<void> {
   const live = liveOf(id);
   live.behind = true;
-  if (live.asking || live.unanswered) return;
-  live.asking = true;
+  if (live.asking) return live.asking;
+  if (live.unanswered) return Promise.resolve();
+  live.asking = catchUp(id, live).finally(() => {
+    live.asking = null;
+    tell(live);
+  });
+  return live.asking;
+}
+
+async function catchUp(id: string, live: Live): Promise<void> {
   try {
     while (live.behind) {
       live.behind = false;
@@ -47,10 +59,7 @@ async function ask(id: string): Promise<void> {
     }
   } catch (error) {
     live.error = error as Error;
-  } finally {
-    live.asking = false;
   }
-  tell(live);
 }
 
 /** Looks for what changed on a picture that is shown, up to a mark that the server named. */
@@ -71,11 +80,13 @@ export const stateOf = (id: string): PictureState | undefined => pictures.get(id
 /**
  * Sends something that changes a picture; its answer is taken over.
  * @param request gets the name of the state that this window knows
+ * @param onShown the state of this window holds what was sent: what was shown meanwhile is not wanted any more, and not before
  */
 export async function sendChange<T>(
   id: string,
   request: (known: string | undefined) => Promise<T>,
   changesOf: (answer: T) => EditAnswer,
+  onShown: () => void = () => undefined,
 ): Promise<T> {
   const live = liveOf(id);
   live.unanswered++;
@@ -88,12 +99,18 @@ export async function sendChange<T>(
   const next = merged(live.state, changesOf(answer));
   if (next) {
     live.state = next;
+    onShown();
     tell(live);
   } else live.behind = true;
   if (live.behind && live.named === live.state?.mark) live.behind = false;
   // Whoever sent this goes on with what it changed; what others changed meanwhile follows.
-  if (!next) await ask(id);
-  else if (live.behind) void ask(id);
+  if (next) {
+    if (live.behind) void ask(id);
+  } else {
+    // A question that went out before this was sent has its answer first; ours comes with the next.
+    await ask(id);
+    onShown();
+  }
   return answer;
 }
 
