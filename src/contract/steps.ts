@@ -1,11 +1,26 @@
 import { z } from 'zod';
 import type { StepSpec } from '../core/chain/registry.ts';
-import { wholeBoxSchema } from './shapes.ts';
+import { pointSchema, wholeBoxSchema } from './shapes.ts';
 
 const canvasSpecSchema = z.object({
   step: z.literal('canvas'),
   box: wholeBoxSchema.refine((b) => b.width > 0 && b.height > 0, 'A canvas is at least one pixel wide and high.'),
 }) satisfies z.ZodType<StepSpec>;
 
+const turnSpecSchema = z.object({
+  step: z.literal('turn'),
+  degrees: z
+    .number()
+    .min(-45, 'A picture is turned by at most 45 degrees.')
+    .max(45, 'A picture is turned by at most 45 degrees.'),
+  about: pointSchema,
+  crop: wholeBoxSchema
+    .refine((b) => b.width > 0 && b.height > 0, 'What is kept is at least one pixel wide and high.')
+    .nullable(),
+}) satisfies z.ZodType<StepSpec>;
+
 /** Every kind of step's settings; see `core/chain/registry`. */
-export const stepSpecSchema = z.discriminatedUnion('step', [canvasSpecSchema]) satisfies z.ZodType<StepSpec>;
+export const stepSpecSchema = z.discriminatedUnion('step', [
+  canvasSpecSchema,
+  turnSpecSchema,
+]) satisfies z.ZodType<StepSpec>;

@@ -17,4 +17,4 @@ export const fieldOf = (document: Stepped, source: Size): Box => union(boxOf(sou
 
 /** The canvas that new repairs note: none where there is none. */
 export const notedCanvas = ({ steps }: Stepped): Box | undefined =>
-  steps.find((s) => s.spec.step === 'canvas')?.spec.box;
+  steps.map((s) => s.spec).find((s) => s.step === 'canvas')?.box;

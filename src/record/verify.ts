@@ -1,7 +1,7 @@
 import { decodeFile } from '../codec/decode.ts';
 import type { Limits } from '../codec/limits.ts';
 import { recordSchema, type RepairRecord, type Verification } from '../contract/record.ts';
-import { beneathOf, extentOf, pictureOf } from '../core/chain/chain.ts';
+import { beneathOf, deliveredOf } from '../core/chain/chain.ts';
 import { revealPatch } from '../core/mask/reveal.ts';
 import type { PatchLayer } from '../core/raster/patch.ts';
 import type { Raster } from '../core/raster/raster.ts';
@@ -61,11 +61,9 @@ export function replayed(
     laid.push({ patch: marks.length ? revealPatch(patch, marks) : patch, strength: seen });
     onProgress((n + 1) / record.repairs.length);
   });
-  return pictureOf(
-    source,
-    record.steps,
-    laid.filter((l) => l.strength > 0),
-  ).read(extentOf(source, record.steps));
+  const seen = laid.filter((l) => l.strength > 0);
+  const delivered = deliveredOf(source, record.steps, seen);
+  return delivered.read(delivered.extent);
 }
 
 /** The first pixel, by rows, in which two pictures differ, and how many do; null where none does. */

@@ -17,7 +17,12 @@ export function pictureOf(source: Raster, specs: readonly StepSpec[], layers: re
   return chained(baseOf(source, specs, layers), [...stepsOf(specs, 'frame'), ...stepsOf(specs, 'finish')]);
 }
 
-/** The box of the finished picture, px of the base. */
+/** The finished picture as it leaves: levelled and cut. */
+export function deliveredOf(source: Raster, specs: readonly StepSpec[], layers: readonly PatchLayer[]): Pixels {
+  return chained(pictureOf(source, specs, layers), stepsOf(specs, 'end'));
+}
+
+/** The box of the finished picture as people work on it, px of the base. */
 export function extentOf(source: { width: number; height: number }, specs: readonly StepSpec[]): Box {
   const steps = [...stepsOf(specs, 'scan'), ...stepsOf(specs, 'frame'), ...stepsOf(specs, 'finish')];
   return steps.reduce((box, step) => step.extent(box), boxOf(source));

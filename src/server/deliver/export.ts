@@ -2,7 +2,7 @@ import type { Limits } from '../../codec/limits.ts';
 import { EXPORTED, type ExportFormat } from '../../contract/exports.ts';
 import type { HandOver } from '../../contract/hand-over.ts';
 import type { RepairRecord } from '../../contract/record.ts';
-import { extentOf, pictureOf } from '../../core/chain/chain.ts';
+import { extentOf, deliveredOf } from '../../core/chain/chain.ts';
 import type { StepSpec } from '../../core/chain/registry.ts';
 import type { Finding } from '../../core/check/finding.ts';
 import type { Patch } from '../../core/raster/patch.ts';
@@ -73,8 +73,9 @@ export async function exportPicture(input: ExportInput, progress: (done: number)
   const open = recordFor(input, canvas);
   const attach = await attachedTo(input.file, open, handOver.place, input.limits);
   progress(0.2);
+  const delivered = deliveredOf(original, steps, shownOf(layers));
   let made: Raster | undefined;
-  const merged = () => (made ??= pictureOf(original, steps, shownOf(layers)).read(canvas));
+  const merged = () => (made ??= delivered.read(delivered.extent));
   const bytes = await FORMATS[format]({
     original,
     canvas,

@@ -64,14 +64,14 @@ export class Exports {
 
   /** @throws Refused when a part of the canvas has no pixels */
   private async refuseGaps(picture: OpenPicture): Promise<void> {
-    const { original, placed, patches, view } = picture;
-    if (contains(boxOf(original), view.box)) return;
+    const { original, placed, patches, view, document } = picture;
+    const steps = specsOf(document);
+    if (contains(boxOf(original), view.box) && !steps.some((s) => s.step === 'turn')) return;
     const layers = await patches.layers(placed.filter((s) => !isEmpty(intersect(s.box, view.box))));
-    const { pixels } = await this.pool.run('gaps', { original, box: view.box, layers });
-    if (!pixels) return;
-    const share = Math.max(1, Math.round((100 * pixels) / (view.box.width * view.box.height)));
+    const { share } = await this.pool.run('gaps', { original, steps, layers });
+    if (!share) return;
     throw new Refused(
-      `${share} % of the canvas is a gap without pixels. Mark and fill it, make the canvas smaller, or export as it is: gaps are grey then.`,
+      `${Math.max(1, Math.round(100 * share))} % of the canvas is a gap without pixels. Mark and fill it, make the canvas smaller, or export as it is: gaps are grey then.`,
       409,
     );
   }

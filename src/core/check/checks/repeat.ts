@@ -1,36 +1,47 @@
 import { quantile } from '../../raster/luma.ts';
 import { blur } from '../../raster/planes.ts';
-import type { Box } from '../../raster/raster.ts';
+import { intersect, isEmpty, type Box } from '../../raster/raster.ts';
 import type { Sign } from '../finding.ts';
 import { inPicture, type Place } from '../place.ts';
+import { areAlike, describe, spotsIn, type Spot } from '../spots.ts';
 
 /** Blurs between which what stands out is looked for, px. */
 const FINE = 1.2;
 const COARSE = 4;
-/** px around a place in which nothing stands out more, and levels by which it does at least. */
-const ALONE = 4;
-const STANDS = 2;
-/** px of a window up to which repeats are looked for. */
-const MOST_PX = 4e6;
-/** Samples across a description, px between them, and its places that are compared at most. */
-const ACROSS = 11;
-const EVERY = 1.5;
+/** Places inside, and all around, that are compared at most. */
 const MOST = 160;
 const MOST_AROUND = 1500;
+/** px of a window up to which repeats are looked for. */
+const MOST_PX = 4e6;
 /** Of the grain every so many px are looked at to tell how strong it is. */
 const SAMPLED = 11;
-/** Numbers of a description that are compared first. */
-const FIRST = 33;
-/** Correlation from which on descriptions are alike, and px that the two have to be apart. */
-const ALIKE = 0.94;
+/** px that a place and its copy have to be apart. */
 const APART = 14;
-/** px of half a side over which two places are compared closely; correlation of them, and of their grain, in a copy. */
+/**
+ * px of half a side over which two places are compared closely; correlation of them, and of their grain, in a copy. What is roughly
+ * alike is followed so many steps of so many px to where it agrees best.
+ */
 const HALF = 7;
 const SAME = 0.92;
+const ROUGHLY = 0.85;
+const STRIDE = 4;
+const STEPS = 3;
+const SIDES = [
+  [-1, 0],
+  [1, 0],
+  [0, -1],
+  [0, 1],
+] as const;
 const GRAIN = 0.66;
+/** Correlation of the grain where one is followed at all. */
+const SOME_GRAIN = 0.3;
 /** Levels of grain below which there is none to compare, and correlation that is asked for instead. */
 const GRAINY = 0.5;
-const GRAINLESS = 0.985;
+const GRAINLESS = 0.994;
+/** Share of all that varies below which what is fine says nothing of its own, as in a picture that was made larger. */
+const OF_ALL = 0.08;
+/** What that counts as beside grain that agrees. */
+const UNKNOWN_GRAIN = 0.8;
 /** What one place alone has to agree by. */
 const ALONE_SAME = 0.93;
 const ALONE_GRAIN = 0.78;
@@ -38,26 +49,11 @@ const ALONE_GRAIN = 0.78;
 const TOLD = 3;
 /** px by which copies that were laid in together may differ in where they come from. */
 const TOGETHER = 2.5;
+/** Correlation, and that of the grain, of what can only be a copy, and how well it is recognised at the least. */
+const EXACT = { same: 0.99, grain: 0.93, recognised: 0.5 };
 /** How much more than what is usual around a copy stands out from which on it is recognised, and beyond which surely. */
 const USUAL = 0.75;
 const SURELY = 1.3;
-
-/** What is around a place, of unit length around 0. */
-interface Described {
-  values: Float32Array;
-  /** length of what comes after the first numbers, squared */
-  rest: number;
-}
-
-interface Spot {
-  x: number;
-  y: number;
-  /** by how many levels it stands out */
-  stands: number;
-  /** as it is, and mirrored across */
-  description: Described;
-  mirrored?: Described;
-}
 
 interface Planes {
   width: number;
@@ -68,100 +64,25 @@ interface Planes {
   between: Float32Array;
 }
 
-/** Places that stand out from what is around them. */
-function spotsIn({ width, height, between, soft }: Planes, holds: (i: number) => boolean, most: number): Spot[] {
-  const reach = Math.ceil((EVERY * (ACROSS - 1)) / 2) + 1;
-  const found: Array<{ x: number; y: number; stands: number }> = [];
-  for (let y = reach; y < height - reach; y++)
-    for (let x = reach; x < width - reach; x++) {
-      const i = y * width + x;
-      const stands = Math.abs(between[i]);
-      if (stands < STANDS || !holds(i)) continue;
-      let alone = true;
-      for (let v = -ALONE; v <= ALONE && alone; v++)
-        for (let u = -ALONE; u <= ALONE && alone; u++) alone = Math.abs(between[i + v * width + u]) <= stands;
-      if (alone) found.push({ x, y, stands });
-    }
-  found.sort((a, b) => b.stands - a.stands);
-  return found
-    .filter(({ x, y }) => isCorner(soft, width, x, y))
-    .slice(0, most)
-    .map((spot) => ({ ...spot, description: describe(soft, width, spot.x, spot.y, 1) }));
-}
-
-/** px around a place that tell whether it is more than a line, and how much less it may vary one way than the other. */
-const CORNER = 7;
-const LINE = 0.03;
-
-/** Whether a place varies in both directions: a line looks the same all along it. Source: Harris & Stephens 1988, from memory. */
-function isCorner(soft: Float32Array, width: number, x: number, y: number): boolean {
-  let [xx, yy, xy] = [0, 0, 0];
-  for (let v = -CORNER; v <= CORNER; v++)
-    for (let u = -CORNER; u <= CORNER; u++) {
-      const i = (y + v) * width + x + u;
-      const dx = soft[i + 1] - soft[i - 1];
-      const dy = soft[i + width] - soft[i - width];
-      xx += dx * dx;
-      yy += dy * dy;
-      xy += dx * dy;
-    }
-  const half = (xx + yy) / 2;
-  const apart = Math.sqrt(((xx - yy) / 2) ** 2 + xy * xy);
-  return half - apart > LINE * (half + apart);
-}
-
-/** What is around a place, evened to a mean of 0 and a length of 1. */
-function describe(soft: Float32Array, width: number, x: number, y: number, mirror: 1 | -1): Described {
-  const out = new Float32Array(ACROSS * ACROSS);
-  const half = (ACROSS - 1) / 2;
-  let mean = 0;
-  for (let v = 0, k = 0; v < ACROSS; v++)
-    for (let u = 0; u < ACROSS; u++, k++) {
-      const [px, py] = [x + mirror * EVERY * (u - half), y + EVERY * (v - half)];
-      const i = Math.floor(py) * width + Math.floor(px);
-      const [fx, fy] = [px - Math.floor(px), py - Math.floor(py)];
-      const upper = soft[i] + (soft[i + 1] - soft[i]) * fx;
-      const lower = soft[i + width] + (soft[i + width + 1] - soft[i + width]) * fx;
-      out[k] = upper + (lower - upper) * fy;
-      mean += out[k] / out.length;
-    }
-  let length = 0;
-  for (let k = 0; k < out.length; k++) {
-    out[k] -= mean;
-    length += out[k] * out[k];
-  }
-  const scale = 1 / (Math.sqrt(length) || 1);
-  let rest = 0;
-  for (let k = 0; k < out.length; k++) {
-    out[k] *= scale;
-    if (k >= FIRST) rest += out[k] * out[k];
-  }
-  return { values: out, rest };
-}
-
-/** Whether descriptions correlate enough. What the numbers that come last can still add is bounded (Cauchy–Schwarz). */
-function areAlike({ values: a, rest: one }: Described, { values: b, rest: other }: Described): boolean {
-  let sum = 0;
-  for (let k = 0; k < FIRST; k++) sum += a[k] * b[k];
-  if (sum + Math.sqrt(one * other) < ALIKE) return false;
-  for (let k = FIRST; k < a.length; k++) sum += a[k] * b[k];
-  return sum >= ALIKE;
-}
-
-/** Correlation of a plane around two places; and how much it varies there, levels. */
+/** Correlation of a plane around two places, of every so many px; and how much it varies there, levels. */
 function correlation(
   plane: Float32Array,
   { width, height }: Planes,
   [ax, ay]: [number, number],
   [bx, by]: [number, number],
   mirror: 1 | -1,
+  every = 1,
 ): { r: number; varies: number } {
   let [n, sa, sb, saa, sbb, sab] = [0, 0, 0, 0, 0, 0];
-  for (let v = -HALF; v <= HALF; v++)
-    for (let u = -HALF; u <= HALF; u++) {
-      const [px, py, qx, qy] = [ax + u, ay + v, bx + mirror * u, by + v];
+  for (let v = -HALF; v <= HALF; v += every)
+    for (let u = -HALF; u <= HALF; u += every) {
+      const px = ax + u;
+      const py = ay + v;
+      const qx = bx + mirror * u;
+      const qy = by + v;
       if (px < 0 || py < 0 || qx < 0 || qy < 0 || px >= width || qx >= width || py >= height || qy >= height) continue;
-      const [p, q] = [plane[py * width + px], plane[qy * width + qx]];
+      const p = plane[py * width + px];
+      const q = plane[qy * width + qx];
       n++;
       sa += p;
       sb += q;
@@ -169,7 +90,7 @@ function correlation(
       sbb += q * q;
       sab += p * q;
     }
-  if (n < HALF * HALF) return { r: 0, varies: 0 };
+  if (n * every * every < HALF * HALF) return { r: 0, varies: 0 };
   const [va, vb] = [saa - (sa * sa) / n, sbb - (sb * sb) / n];
   const size = Math.sqrt(Math.max(0, va * vb));
   return { r: size > 0 ? (sab - (sa * sb) / n) / size : 0, varies: Math.sqrt(Math.min(va, vb) / n) };
@@ -184,21 +105,43 @@ interface Copy {
   mirror: 1 | -1;
 }
 
-/** Whether a place is a copy of another: alike closely, and grain by grain. Settles where exactly, within 1 px. */
+/**
+ * Whether a place is a copy of another: alike closely, and grain by grain. Settles where exactly, within 1 px, and where beside it
+ * they agree best: a place that stands out may lie at the rim of what was copied.
+ */
 function copyOf(planes: Planes, grain: Float32Array, spot: Spot, other: Spot, mirror: 1 | -1): Copy | null {
   let best: Copy | null = null;
-  let most = SAME;
+  let most = ROUGHLY;
   for (let v = -1; v <= 1; v++)
     for (let u = -1; u <= 1; u++) {
       const [x, y] = [other.x + u, other.y + v];
-      const { r } = correlation(planes.luma, planes, [spot.x, spot.y], [x, y], mirror);
+      const { r } = correlation(planes.luma, planes, [spot.x, spot.y], [x, y], mirror, 2);
       if (r > most) [best, most] = [{ spot, x, y, mirror, same: r, grain: 1 }, r];
     }
   if (!best) return null;
-  const fine = correlation(grain, planes, [spot.x, spot.y], [best.x, best.y], mirror);
+  const { x, y } = best;
+  /** How well both agree with the window moved; by as much on either side. */
+  const moved = (du: number, dv: number) => {
+    const [from, to]: Array<[number, number]> = [
+      [spot.x + du, spot.y + dv],
+      [x + mirror * du, y + dv],
+    ];
+    const { r, varies } = correlation(planes.luma, planes, from, to, mirror);
+    const fine = correlation(grain, planes, from, to, mirror);
+    return { du, dv, same: r, grain: fine.r, without: fine.varies < Math.max(GRAINY, OF_ALL * varies) };
+  };
+  const rank = (a: ReturnType<typeof moved>) => a.same + (a.without ? 0 : a.grain);
+  let at = moved(0, 0);
+  if (!at.without && at.grain < SOME_GRAIN) return null;
+  for (let step = 0; step < STEPS; step++) {
+    const { du, dv } = at;
+    const next = SIDES.map(([u, v]) => moved(du + STRIDE * u, dv + STRIDE * v)).sort((a, b) => rank(b) - rank(a))[0];
+    if (rank(next) <= rank(at)) break;
+    at = next;
+  }
   // What repeats by itself, as bricks and blinds do, has other grain each time.
-  if (fine.varies < GRAINY) return best.same < GRAINLESS ? null : best;
-  return fine.r < GRAIN ? null : { ...best, grain: fine.r };
+  if (at.without) return at.same < GRAINLESS ? null : { ...best, same: at.same, grain: UNKNOWN_GRAIN };
+  return at.same < SAME || at.grain < GRAIN ? null : { ...best, same: at.same, grain: at.grain };
 }
 
 /** Copies that were laid in together: from as far away in one direction. */
@@ -252,7 +195,7 @@ export function repeat(place: Place): Sign[] {
   const copies: Copy[] = [];
   for (const spot of inside)
     for (const other of all) {
-      if (Math.hypot(spot.x - other.x, spot.y - other.y) < APART) continue;
+      if ((spot.x - other.x) ** 2 + (spot.y - other.y) ** 2 < APART * APART) continue;
       // Of two places inside one is enough.
       if (what[other.y * width + other.x] === 1 && (other.y < spot.y || (other.y === spot.y && other.x < spot.x)))
         continue;
@@ -264,12 +207,16 @@ export function repeat(place: Place): Sign[] {
       }
     }
   const sure = (group: Copy[]) => group.length > 1 || (group[0].same > ALONE_SAME && group[0].grain > ALONE_GRAIN);
+  const exactly = (group: Copy[]) => group.some((c) => c.same > EXACT.same && c.grain > EXACT.grain);
   const told = gathered(copies)
     .filter(sure)
     .map((group): Sign => {
       const [own, source] = [around(group.map((c) => c.spot)), around(group)];
       const stands = Math.max(...group.map((c) => c.spot.stands));
-      const recognised = Math.min(1, Math.max(0, (stands / usual - USUAL) / (SURELY - USUAL)));
+      const recognised = Math.min(
+        1,
+        Math.max(exactly(group) ? EXACT.recognised : 0, (stands / usual - USUAL) / (SURELY - USUAL)),
+      );
       const { spot, x, y } = group[0];
       return {
         kind: 'repeat',
@@ -283,5 +230,7 @@ export function repeat(place: Place): Sign[] {
         remedy: 'other-donor',
       };
     });
-  return told.sort((a, b) => b.difference - a.difference).slice(0, TOLD);
+  told.sort((a, b) => b.difference - a.difference);
+  // Of one place it is said once, however many others it is like.
+  return told.filter((t, n) => !told.slice(0, n).some((u) => !isEmpty(intersect(t.box, u.box)))).slice(0, TOLD);
 }

@@ -46,7 +46,7 @@ function standsOut(one: Lab | null, middle: Lab | null, other: Lab | null): Rim 
 const WIDTHS = [
   { rim: [1, 3], inside: [-7, -3], far: [7, 12], shifts: [-16, -12, -9, 6, 9, 12, 16], times: 2.3 },
   { rim: [1, 6], inside: [-9, -3], far: [13, 22], shifts: [-16, -11, 5, 8], times: 2.3 },
-  { rim: [2, 12], inside: [-12, -3], far: [22, 30], shifts: [-16, -12], times: 1.9 },
+  { rim: [2, 12], inside: [-12, -3], far: [22, 30], shifts: [-16, -12], times: 1.6 },
 ] as const;
 
 function rimsAlong(place: Place, band: Band): Sign[] {

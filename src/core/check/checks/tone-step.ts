@@ -7,7 +7,7 @@ import { meanOver, runsOf, type Run } from '../runs.ts';
 
 /** CIEDE2000 by which a step has to be more than what the picture itself does beside it, and how many times as much. */
 const MORE = 1.6;
-const TIMES = 1.25;
+const TIMES = 1.2;
 /** Samples of the border (2 px each) that a step has to go on for; and to both sides over which the picture is looked at. */
 const LEAST = 10;
 const BESIDE = 12;

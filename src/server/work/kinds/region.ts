@@ -1,4 +1,5 @@
-import { baseOf } from '../../../core/chain/chain.ts';
+import { baseOf, deliveredOf } from '../../../core/chain/chain.ts';
+import type { StepSpec } from '../../../core/chain/registry.ts';
 import type { PatchLayer } from '../../../core/raster/patch.ts';
 import type { Box, Raster } from '../../../core/raster/raster.ts';
 import type { Work } from '../work.ts';
@@ -14,10 +15,11 @@ export const region: Work<Input, { raster: Raster }> = {
   run: ({ original, box, layers }) => ({ raster: baseOf(original, [], layers).read(box) }),
 };
 
-/** How many pixels of a box nobody put anything on. */
-export const gaps: Work<Input, { pixels: number }> = {
-  run({ original, box, layers }) {
-    const found = baseOf(original, [], layers).gap(box);
-    return { pixels: found ? found.reduce((sum, v) => sum + v, 0) : 0 };
+/** Which share of the picture as it leaves nobody put anything on. */
+export const gaps: Work<Omit<Input, 'box'> & { steps: StepSpec[] }, { share: number }> = {
+  run({ original, steps, layers }) {
+    const delivered = deliveredOf(original, steps, layers);
+    const found = delivered.gap(delivered.extent);
+    return { share: found ? found.reduce((sum, v) => sum + v, 0) / found.length : 0 };
   },
 };

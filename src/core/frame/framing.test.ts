@@ -1,0 +1,126 @@
+import { boxOf, type Box } from '../raster/raster.ts';
+import { PROPORTIONS, proportionOf, type SubjectPlace } from './format.ts';
+import { framingAround, framingOf, resolutionAt, roomOf } from './framing.ts';
+import { resolutionInWords, sumInWords } from './words.ts';
+
+const tall = boxOf({ width: 2400, height: 3600 });
+const subject = (
+  x: number,
+  y: number,
+  box: Box = { x: x - 200, y: y - 100, width: 400, height: 1500 },
+): SubjectPlace => ({
+  box,
+  focus: [x, y],
+  looks: 0,
+});
+
+describe('proportions', () => {
+  test('are read by name and as two numbers; what is none is refused', () => {
+    expect(proportionOf('16:9')!.ratio).toBeCloseTo(1.7778, 4);
+    expect(proportionOf('7 x 5')).toEqual({ name: '7:5', ratio: 1.4 });
+    expect(proportionOf('2.35:1')!.ratio).toBe(2.35);
+    for (const none of ['', '4', '0:3', '1:0', 'square', '100:1']) expect(proportionOf(none)).toBeNull();
+  });
+
+  test('1:√2 is that of A4: 210 × 297 mm, halved it stays the same (ISO 216)', () => {
+    const a = PROPORTIONS.find((p) => p.name === '1:√2')!.ratio;
+    expect(a).toBeCloseTo(210 / 297, 3);
+    expect(1 / a / 2).toBeCloseTo(a, 10);
+  });
+});
+
+describe('a canvas of another proportion', () => {
+  test('extending a narrow picture adds at the sides so that the subject stands on a third', () => {
+    const f = framingOf(tall, 1, 'extend', subject(500, 1200), { across: 'first third', down: null });
+    expect(f.canvas).toEqual({ x: -700, y: 0, width: 3600, height: 3600 });
+    expect(f.sides).toEqual({ left: 700, top: 0, right: 500, bottom: 0 });
+    expect(f.stands!.across).toBeCloseTo(1 / 3, 3);
+    expect(f.added).toBeCloseTo(1 / 3, 5);
+    expect([f.lost, f.cut, f.misses.across]).toEqual([0, 0, 0]);
+  });
+
+  test('it never lets go of the picture for that: by how much the subject misses its place is said', () => {
+    const f = framingOf(tall, 1, 'extend', subject(2200, 1200), { across: 'first third', down: null });
+    expect(f.canvas.x).toBe(0);
+    expect(f.misses.across).toBe(2200 - 1200);
+  });
+
+  test('a crop keeps the subject where it can and says what is lost and cut', () => {
+    const f = framingOf(tall, 1, 'crop', subject(1200, 600), { across: null, down: 'first third' });
+    expect(f.canvas).toEqual({ x: 0, y: 0, width: 2400, height: 2400 });
+    expect(f.lost).toBeCloseTo(1 / 3, 5);
+    expect(f.cut).toBe(0);
+    const low = framingOf(tall, 16 / 9, 'crop', subject(1200, 600));
+    expect(low.canvas).toEqual({ x: 0, y: 1125, width: 2400, height: 1350 });
+    // The subject reaches from 500 to 2000: 625 rows of its 400 px are above.
+    expect(low.cut).toBe(400 * 625);
+  });
+
+  test('with nothing said it grows on both sides alike, and a picture of that proportion stays as it is', () => {
+    expect(framingOf(tall, 1, 'extend').sides).toEqual({ left: 600, top: 0, right: 600, bottom: 0 });
+    for (const way of ['extend', 'crop'] as const)
+      expect(framingOf(tall, 2 / 3, way)).toMatchObject({ canvas: tall, lost: 0, added: 0 });
+  });
+
+  test('a canvas that begins below 0 is a picture like any other', () => {
+    const f = framingOf({ x: -300, y: -100, width: 1000, height: 1000 }, 2, 'extend');
+    expect(f.canvas).toEqual({ x: -800, y: -100, width: 2000, height: 1000 });
+  });
+
+  test('around a subject it grows until that stands on both thirds, and holds all of the picture', () => {
+    const f = framingAround(tall, 1, subject(300, 2400), { across: 'second third', down: 'first third' });
+    expect(f.stands!.across).toBeCloseTo(2 / 3, 2);
+    expect(f.stands!.down).toBeCloseTo(1 / 3, 2);
+    expect(f.canvas.width).toBe(f.canvas.height);
+    expect(f.lost).toBe(0);
+    // To the right of it 2100 px are a third at least.
+    expect(f.canvas.width).toBeGreaterThanOrEqual(6300);
+  });
+
+  test('a proportion that is none is refused', () => {
+    expect(() => framingOf(tall, Number.NaN, 'crop')).toThrow('proportion');
+    expect(() => framingOf({ ...tall, width: 0 }, 1, 'crop')).toThrow(RangeError);
+  });
+
+  test('room above a subject and where it looks', () => {
+    const room = roomOf(tall, { ...subject(1200, 460), looks: 1 });
+    expect(room.head).toBeCloseTo(0.1, 5);
+    expect(room.before).toBeCloseTo(1000 / 2400, 5);
+    expect(room.behind).toBeCloseTo(room.before, 5);
+  });
+
+  test('resolution: 3600 px on 360 mm are 254 ppi, 15 % short of 300', () => {
+    expect(resolutionAt(3600, 360, 300).ppi).toBeCloseTo(254, 6);
+    expect(resolutionInWords({ x: 0, y: 0, width: 3600, height: 3600 }, 360, 300)).toBe(
+      '254 ppi at 360 mm; 300 asked: 15 % short, 305 mm at that',
+    );
+    expect(resolutionInWords({ x: 0, y: 0, width: 3600, height: 100 }, 300, 300)).toContain('enough');
+  });
+});
+
+/** Thousands are apart by narrow no-break spaces. */
+const plain = (s: string) => s.replaceAll('\u202f', ' ');
+
+describe('in one line', () => {
+  const said = { focus: 'the head', delivery: 138 };
+  test('what is added where, why, and how wide that is at delivery', () => {
+    const placement = { across: 'first third', down: 'first third' } as const;
+    const f = framingOf(tall, 1, 'extend', subject(500, 1200), placement);
+    expect(plain(sumInWords('1:1', tall, f, { ...said, placement }))).toBe(
+      '1:1 from 2 400 × 3 600: 1 200 px to add, 700 left and 500 right, so that the head stands on the upper left third; 46 mm at delivery',
+    );
+  });
+
+  test('what is cut, and what is missed', () => {
+    const placement = { across: null, down: 'centre' } as const;
+    const f = framingOf(tall, 1, 'crop', subject(1200, 600), placement);
+    expect(plain(sumInWords('1:1', tall, f, { ...said, placement }))).toBe(
+      '1:1 from 2 400 × 3 600: 1 200 px to cut below; the head then stands 600 px off being half-way up',
+    );
+    const none = { across: null, down: null };
+    const same = framingOf(tall, 2 / 3, 'crop', null, none);
+    expect(plain(sumInWords('2:3', tall, same, { ...said, placement: none }))).toBe(
+      '2:3 from 2 400 × 3 600: it has that proportion already',
+    );
+  });
+});
