@@ -10,6 +10,7 @@ import { FINDING_KINDS, SEEN, type Finding, type FindingKind } from '../src/core
 import { crop, type Box, type Raster } from '../src/core/raster/raster.ts';
 import { CLEAN_FITTED, CLEAN_MEASURED, cleanPhotograph } from './photographs.ts';
 import { photograph, PHOTOGRAPHS, randomiser } from './planted.ts';
+import { goodFills, sheetOfFills } from './good-fills.ts';
 import { controlCover, plant, type Defect } from './check-planting.ts';
 
 const args = process.argv.slice(2);
@@ -119,6 +120,21 @@ if (!only || args.includes('--controls'))
       }
     }
 
+// Fills that nobody could tell from the photograph.
+if (!only || args.includes('--controls')) {
+  const list = photographs.map(([, picture]) => picture);
+  const sheet = optionOf('--sheet');
+  if (sheet) await sheetOfFills(list, sheet);
+  for (const { before, after, cover } of unseen || part ? [] : goodFills(list)) {
+    places++;
+    for (const f of run(after, cover, before)) {
+      falses.set(f.kind, (falses.get(f.kind) ?? 0) + 1);
+      if (f.severity >= SEEN) seenFalses++;
+      if (args.includes('--bad')) console.log(`  false: ${f.kind} ${f.figure} ${f.unit}, ${f.severity} on a good fill`);
+    }
+  }
+}
+
 const share = (list: Row[], test: (r: Row) => boolean) =>
   list.length ? `${((100 * list.filter(test).length) / list.length).toFixed(0).padStart(3)} %` : '   –';
 console.log('kind          clear   found   would be seen   faint ones found');
@@ -135,7 +151,7 @@ for (const kind of FINDING_KINDS) {
 }
 const total = [...falses.values()].reduce((a, b) => a + b, 0);
 console.log(
-  `${places} clean controls: ${total} false findings (${seenFalses} of them would be seen): ${[...falses].map(([k, n]) => `${n} ${k}`).join(', ')}`,
+  `${places} clean controls (photographs, and good fills): ${total} false findings (${seenFalses} of them would be seen): ${[...falses].map(([k, n]) => `${n} ${k}`).join(', ')}`,
 );
 console.log(`${(spent / checked).toFixed(0)} ms a place`);
 if (places && total > places / 4) failures.push('false findings');
