@@ -30,7 +30,7 @@ export interface Lean {
 }
 
 /** Certainty from which on an angle is proposed. */
-export const CERTAIN = 0.35;
+export const CERTAIN = 0.42;
 
 /** Strong edges, each with its place about the middle, strength, and how far its direction is off level or off upright, degrees. */
 interface Edges {
@@ -121,13 +121,16 @@ function peakOf(scores: Float32Array): { degrees: number; certainty: number } {
   const [a, b, c] = [scores[best - 1], scores[best], scores[best + 1]];
   const curve = a - 2 * b + c;
   const by = curve < 0 ? (a - c) / (2 * curve) : 0;
+  const degrees = (best + by) * STEP - MOST_TURN;
+  // What only grows towards the end of the range leans by more, or is nothing.
+  if (MOST_TURN - Math.abs(degrees) < BESIDE) return { degrees, certainty: 0 };
   const beside = Math.round(BESIDE / STEP);
   const rest = scores.filter((_, n) => Math.abs(n - best) > beside);
   const usual = quantile(rest, 0.5);
   const next = quantile(rest, 0.98);
   const certainty =
     b > 0 ? Math.max(0, Math.min(1, (b - next) / (b - usual + 1e-9))) * Math.min(1, b / (usual + 1e-9) / 4) : 0;
-  return { degrees: (best + by) * STEP - MOST_TURN, certainty };
+  return { degrees, certainty };
 }
 
 /**
