@@ -44,6 +44,9 @@ test('every screen of the demo studio is accessible and silent', async ({ page }
   await page.getByRole('dialog').waitFor();
   await sound(page);
   await page.keyboard.press('Escape');
+  await page.getByRole('link', { name: 'Frame' }).click();
+  await page.getByRole('article', { name: 'Crop' }).waitFor();
+  await sound(page);
   await page.getByRole('link', { name: 'Deliver' }).click();
   await page.getByRole('heading', { name: /^Deliver/ }).waitFor();
   await sound(page);

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import type { DonorAdvice } from '../core/repair/hand/donor-search.ts';
+import type { Lean } from '../core/frame/level.ts';
 import type { Proposal } from '../core/plan/proposal.ts';
 import {
   editSchema,
@@ -91,6 +92,8 @@ export const VIEWS = {
   tryCloseUp: answers<Raw>().get('/pictures/:id/renderings/:key/close-up', { params: keySchema, query: tryViewSchema }),
   rendering: answers<Raw>().get('/pictures/:id/renderings/:key', { params: keySchema }),
   attention: answers<Raw>().get('/pictures/:id/attention', { query: z.object({ v: versionSchema }) }),
+  /** how far the picture leans, from its own long lines; null where there is nothing to go by */
+  lean: answers<Lean | null>().get('/pictures/:id/lean', { query: z.object({ v: versionSchema }) }),
   /** bare samples, interleaved, 16-bit ones little-endian: what a stroke's preview computes with */
   pixels: answers<Raw>().get('/pictures/:id/pixels', { query: pixelsQuerySchema }),
   proposal: answers<Proposal & { donors: DonorAdvice[] }>().post('/pictures/:id/proposal', {

@@ -15,8 +15,8 @@ import {
   type Sent,
 } from './document.ts';
 import { EXPORT_FORMATS } from './exports.ts';
-import { pointSchema, shapesSchema } from './shapes.ts';
-import { stepSpecSchema } from './steps.ts';
+import { pointSchema, shapesSchema, wholeBoxSchema } from './shapes.ts';
+import { stepSpecSchema, turnSchema } from './steps.ts';
 import type { PictureRow } from './studio.ts';
 
 const settings = fillSpecSchema.pick({ tone: true, turn: true, scale: true, mirror: true }).partial();
@@ -91,6 +91,12 @@ export const editSchema = z.discriminatedUnion('type', [
   /** sets a step of the chain, such as the canvas; each kind is there once at most */
   z.object({ type: z.literal('setStep'), spec: stepSpecSchema }),
   z.object({ type: z.literal('removeStep'), id: idSchema }),
+  /** sets canvas and turn at once, and marks what the canvas adds as a gap; null: as the source is */
+  z.object({
+    type: z.literal('reframe'),
+    canvas: wholeBoxSchema.nullable(),
+    turn: turnSchema.nullable(),
+  }),
   z.object({ type: z.literal('duplicateLayer'), id: idSchema }),
   /** into the layer beneath; its repairs stay repairs */
   z.object({ type: z.literal('mergeLayer'), id: idSchema }),

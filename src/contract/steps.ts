@@ -7,8 +7,8 @@ const canvasSpecSchema = z.object({
   box: wholeBoxSchema.refine((b) => b.width > 0 && b.height > 0, 'A canvas is at least one pixel wide and high.'),
 }) satisfies z.ZodType<StepSpec>;
 
-const turnSpecSchema = z.object({
-  step: z.literal('turn'),
+/** How a picture is turned and cut when it leaves. */
+export const turnSchema = z.object({
   degrees: z
     .number()
     .min(-45, 'A picture is turned by at most 45 degrees.')
@@ -17,7 +17,9 @@ const turnSpecSchema = z.object({
   crop: wholeBoxSchema
     .refine((b) => b.width > 0 && b.height > 0, 'What is kept is at least one pixel wide and high.')
     .nullable(),
-}) satisfies z.ZodType<StepSpec>;
+});
+
+const turnSpecSchema = turnSchema.extend({ step: z.literal('turn') }) satisfies z.ZodType<StepSpec>;
 
 /** Every kind of step's settings; see `core/chain/registry`. */
 export const stepSpecSchema = z.discriminatedUnion('step', [

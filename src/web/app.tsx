@@ -12,6 +12,7 @@ const PAGES: Record<Stage, ComponentType> = {
   Intake: IntakePage,
   Survey: lazy(() => import('./survey/SurveyPage.tsx')),
   Bench: lazy(() => import('./bench/BenchPage.tsx')),
+  Frame: lazy(() => import('./frame/FramePage.tsx')),
   Check: lazy(() => import('./check/CheckPage.tsx')),
   Deliver: lazy(() => import('./deliver/DeliverPage.tsx')),
 };

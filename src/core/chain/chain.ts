@@ -3,6 +3,7 @@ import { boxOf, type Box, type Raster } from '../raster/raster.ts';
 import { fieldOf } from '../repair/registry.ts';
 import type { Beneath } from '../repair/method.ts';
 import type { RepairSpec } from '../repair/spec.ts';
+import { canvas } from './canvas.ts';
 import { stepsOf, type StepSpec } from './registry.ts';
 import { retouch } from './retouch.ts';
 import { chained, pixelsOf, type Pixels } from './step.ts';
@@ -17,9 +18,9 @@ export function pictureOf(source: Raster, specs: readonly StepSpec[], layers: re
   return chained(baseOf(source, specs, layers), [...stepsOf(specs, 'frame'), ...stepsOf(specs, 'finish')]);
 }
 
-/** The finished picture as it leaves: levelled and cut. */
+/** The finished picture as it leaves: levelled and cut. What repairs hold beyond its canvas stays out. */
 export function deliveredOf(source: Raster, specs: readonly StepSpec[], layers: readonly PatchLayer[]): Pixels {
-  return chained(pictureOf(source, specs, layers), stepsOf(specs, 'end'));
+  return chained(pictureOf(source, specs, layers), [canvas(extentOf(source, specs)), ...stepsOf(specs, 'end')]);
 }
 
 /** The box of the finished picture as people work on it, px of the base. */

@@ -85,6 +85,16 @@ test('turned by nothing it copies sample by sample, and a canvas grown before it
   expect(grown.gap({ x: 20, y: 20, width: 1, height: 1 })).toBeNull();
 });
 
+test('what a repair holds beyond the canvas stays out, turned or not', () => {
+  const source = smooth(60, 40);
+  const data = new Uint8Array(20 * 40 * 4).fill(255);
+  const patch = { x: -20, y: 0, width: 20, height: 40, channels: 4 as const, depth: 8 as const, data };
+  const layers = [{ patch, strength: 1 }];
+  expect(deliveredOf(source, [], layers).extent).toEqual(boxOf(source));
+  const turned = deliveredOf(source, [{ step: 'turn', degrees: 4, about: [30, 20], crop: null }], layers);
+  expect(turned.gap({ x: -2, y: 20, width: 1, height: 1 })![0]).toBe(1);
+});
+
 test('alpha is turned with the picture', () => {
   const source = smooth(80, 80, 4);
   for (let y = 0; y < 80; y++) for (let x = 0; x < 80; x++) source.data[4 * (y * 80 + x) + 3] = x < 40 ? 255 : 0;

@@ -30,7 +30,7 @@ export interface Lean {
 }
 
 /** Certainty from which on an angle is proposed. */
-export const CERTAIN = 0.42;
+export const CERTAIN = 0.5;
 
 /** Strong edges, each with its place about the middle, strength, and how far its direction is off level or off upright, degrees. */
 interface Edges {

@@ -7,6 +7,7 @@ import { addLayer, changeLayer, duplicateLayer, mergeLayer, moveLayer, removeLay
 import type { Plan, PlannedEdit, Planning } from './parts.ts';
 import { changeRepair, removeRepair, renew, setStrength } from './repairs.ts';
 import { withNeighbours } from './neighbours.ts';
+import { reframe } from './frame.ts';
 import { removeStep, setStep } from './steps.ts';
 import { lift } from './treat.ts';
 import { canvasOf } from '../canvas.ts';
@@ -34,6 +35,7 @@ const EDITS: { [T in Edit['type']]: Plan<T> } = {
   bringBack,
   setStep,
   removeStep,
+  reframe,
 };
 
 /** Works out what an edit changes, without changing anything. @throws Refused */

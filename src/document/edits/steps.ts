@@ -4,7 +4,8 @@ import { turn } from '../../core/chain/turn.ts';
 import { boxOf, intersect, isEmpty, type Box } from '../../core/raster/raster.ts';
 import { added, changed, find, removed, type Plan, type Size } from './parts.ts';
 
-function check(spec: StepSpec, source: Size, area: Box): void {
+/** @throws Refused where a step would leave nothing of the picture */
+export function checkStep(spec: StepSpec, source: Size, area: Box): void {
   if (spec.step === 'canvas' && isEmpty(intersect(spec.box, boxOf(source))))
     throw new Refused('Nothing of the picture would be left on this canvas. Let it overlap the picture.');
   if (spec.step === 'turn' && spec.crop && isEmpty(intersect(turn({ ...spec, crop: null }).extent(area), spec.crop)))
@@ -13,7 +14,7 @@ function check(spec: StepSpec, source: Size, area: Box): void {
 
 /** Sets a step; each kind is there once at most. */
 export const setStep: Plan<'setStep'> = (document, { spec }, { source, area, name }) => {
-  check(spec, source, area);
+  checkStep(spec, source, area);
   const old = document.steps.find((s) => s.spec.step === spec.step);
   const label = `Set the ${STEPS[spec.step].name}`;
   if (old) return { label, changes: [changed('step', old, { ...old, spec })] };

@@ -12,7 +12,7 @@ const ROUTES: Array<[string, string]> = [
   ['POST', '/pictures/:picture/survey'], ['GET', '/pictures/:picture/survey'],
   ['POST', '/pictures/:picture/survey/decisions'], ['POST', '/pictures/:picture/survey/accept'], ['POST', '/pictures/:picture/mesh'],
   ['POST', '/pictures/:picture/proposal'], ['POST', '/pictures/:picture/pose'],
-  ['GET', '/pictures/:picture/pixels?x=:n&y=:n&width=:n&height=:n'], ['GET', '/pictures/:picture/attention?v=:word'],
+  ['GET', '/pictures/:picture/pixels?x=:n&y=:n&width=:n&height=:n'], ['GET', '/pictures/:picture/attention?v=:word'], ['GET', '/pictures/:picture/lean?v=:word'],
   ['GET', '/pictures/:picture/tiles/:word/:word/:n/:n/:n'], ['GET', '/pictures/:picture/tiles/repaired/1/:n/:n/:n'],
   ['GET', '/pictures/:picture/close-up?x=:n&y=:n&width=:n&height=:n&side=:n'], ['GET', '/pictures/:picture/renderings/:word'],
   ['GET', '/pictures/:picture/renderings/:word/close-up?x=:n&y=:n&width=:n&height=:n'],

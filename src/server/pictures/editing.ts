@@ -36,6 +36,7 @@ export class Editing {
         const { store, limits } = this.pictures;
         const { document } = picture;
         if (edit.type === 'setStep') withinLimits(edit.spec, limits);
+        if (edit.type === 'reframe' && edit.canvas) withinLimits({ step: 'canvas', box: edit.canvas }, limits);
         if (edit.type === 'placeRepair' || edit.type === 'lift')
           refusedByPolicy((await store.rulesOf(id)).policy, faultsOf(document, edit));
         const advice = await this.advise(picture, edit);

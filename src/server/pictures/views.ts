@@ -1,6 +1,7 @@
 import type { TileView } from '../../contract/views.ts';
 import type { z } from 'zod';
 import type { poseRequestSchema, proposalRequestSchema } from '../../contract/api.ts';
+import type { Lean } from '../../core/frame/level.ts';
 import { boundsWithin, type Point, type Shape } from '../../core/mask/shapes.ts';
 import { boxOf, intersect, isEmpty, type Box, type Raster } from '../../core/raster/raster.ts';
 import { Refused } from '../../contract/refused.ts';
@@ -117,6 +118,14 @@ export class Views {
     return this.pictures.use(id, ({ composite }) =>
       this.pictures.pool.run('attention', { raster: composite }, options),
     );
+  }
+
+  /** How far the picture leans, as it stands. */
+  async lean(id: string, options?: RunOptions): Promise<Lean | null> {
+    const { lean } = await this.pictures.use(id, ({ composite }) =>
+      this.pictures.pool.run('lean', { raster: composite }, options),
+    );
+    return lean;
   }
 
   /** The pixels beneath a new repair on top of a layer (of all, without one), or beneath an existing repair, in a box. */

@@ -31,6 +31,7 @@ export function viewRoutes({ views, tasks }: Studio): Router {
     const { bytes } = await views.attention(id, { signal: signalOf(res) });
     sendPicture(res, { bytes, type: 'image/png' }, v);
   });
+  serve(routes, VIEWS.lean, ({ params: { id }, res }) => views.lean(id, { signal: signalOf(res) }));
   serve(routes, VIEWS.pixels, async ({ params: { id }, query: { layer, repair, ...box }, res }) => {
     const { width, height, channels, depth, data } = await views.beneath(id, box, { layer, repair });
     res

@@ -1,5 +1,6 @@
 import { ahead } from './kinds/ahead.ts';
 import { attention } from './kinds/attention.ts';
+import { lean } from './kinds/lean.ts';
 import { changes } from './kinds/changes.ts';
 import { check } from './kinds/check.ts';
 import { composite } from './kinds/composite.ts';
@@ -24,6 +25,7 @@ export const KINDS = {
   changes,
   patchView,
   attention,
+  lean,
   render,
   ahead,
   check,

@@ -4,6 +4,7 @@ export const STAGES = {
   Intake: '/jobs/:jobId/intake',
   Survey: '/pictures/:pictureId/survey',
   Bench: '/pictures/:pictureId/bench',
+  Frame: '/pictures/:pictureId/frame',
   Check: '/pictures/:pictureId/check',
   Deliver: '/pictures/:pictureId/deliver',
 } as const;

@@ -1,0 +1,115 @@
+import { expect, test } from '@playwright/test';
+import { complaints, photoBytes, PHOTO } from './bench.ts';
+import { TestServer } from './server.ts';
+import type { PictureState } from '../src/contract/api.ts';
+import { readPicture } from '../bench/planted.ts';
+
+const server = new TestServer();
+test.beforeAll(() => server.start());
+test.afterAll(() => server.kill());
+
+async function picture(name: string): Promise<string> {
+  const job = await server.json<{ id: string }>('/jobs', 'POST', { name });
+  return (await server.json<{ id: string }>(`/jobs/${job.id}/pictures?name=s.jpg`, 'POST', photoBytes())).id;
+}
+const stateOf = (id: string) => server.json<PictureState>(`/pictures/${id}`);
+const exported = async (id: string) => {
+  const reply = await fetch(`${server.address}/api/pictures/${id}/export?format=png`);
+  expect(reply.status).toBe(200);
+  return readPicture(Buffer.from(await reply.arrayBuffer()));
+};
+
+test('a picture is made square both ways: by a crop that keeps every pixel, and by filling what that adds', async ({
+  page,
+}) => {
+  const said = complaints(page);
+  const id = await picture('Square');
+  const source = await readPicture(PHOTO);
+  await page.goto(`${server.address}/pictures/${id}/frame`);
+  const sum = page.locator('.sum');
+  await expect(sum).toContainText('it has that proportion already');
+  await page.getByLabel('Proportion').selectOption('1:1');
+  await expect(sum).toContainText(/205 px to add, 102 above and 103 below|205 px to add, 103 above and 102 below/);
+  const crop = page.getByRole('article', { name: 'Crop' });
+  await expect(crop).toContainText('20 % of the picture is lost');
+
+  // By hand: the subject is drawn, and is to stand at the left.
+  await page.getByRole('button', { name: 'Draw around it' }).click();
+  const box = (await page.getByRole('application').boundingBox())!;
+  await page.mouse.move(box.x + box.width * 0.42, box.y + box.height * 0.3);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width * 0.56, box.y + box.height * 0.6, { steps: 4 });
+  await page.mouse.up();
+  await page.getByRole('radiogroup', { name: 'Stands across' }).getByText('left').click();
+  const look = crop.getByRole('button', { name: 'Look at it' });
+  if (await look.isVisible()) await look.click();
+  await crop.getByRole('button', { name: 'Cut to this' }).click();
+  await expect(crop).toContainText('It stands like this.');
+  await expect.poll(async () => (await stateOf(id)).document.steps.length).toBe(1);
+  const cut = (await stateOf(id)).document.steps.map((s) => s.spec);
+  expect(cut).toMatchObject([{ step: 'canvas', box: { y: 0, width: 819, height: 819 } }]);
+  const canvas = cut[0].step === 'canvas' ? cut[0].box : null!;
+  const square = await exported(id);
+  expect([square.width, square.height]).toEqual([819, 819]);
+  let differ = 0;
+  for (let y = 0; y < 819; y++)
+    for (let i = 0; i < 819 * 3; i++)
+      if (square.data[y * 819 * 3 + i] !== source.data[(y * 1024 + canvas.x) * 3 + i]) differ++;
+  expect(differ).toBe(0);
+
+  const extend = page.getByRole('article', { name: 'Fill the sides' });
+  await extend.getByRole('button', { name: 'Look at it' }).click();
+  await extend.getByRole('button', { name: 'Add and fill' }).click();
+  await expect
+    .poll(async () => (await stateOf(id)).statuses.map((s) => s.state), { timeout: 100_000 })
+    .toEqual(['shown']);
+  const { document } = await stateOf(id);
+  expect(document.faults.map((f) => [f.kind, f.state])).toEqual([['gap', 'treated']]);
+  const grown = await exported(id);
+  expect([grown.width, grown.height]).toEqual([1024, 1024]);
+  const step = document.steps[0].spec;
+  const top = step.step === 'canvas' ? -step.box.y : 0;
+  const kept = Buffer.from(grown.data).subarray(top * 3072, (top + 819) * 3072);
+  expect(kept.equals(Buffer.from(source.data))).toBe(true);
+
+  // Taken back it is as it came, and the fill is not lost: the same frame again needs none.
+  await page.getByRole('button', { name: 'Back to as it came' }).click();
+  await expect.poll(async () => (await stateOf(id)).document.steps.length).toBe(0);
+  expect((await exported(id)).height).toBe(819);
+  await extend.getByRole('button', { name: 'Add and fill' }).click();
+  await expect.poll(async () => (await stateOf(id)).document.steps.length).toBe(1);
+  expect((await stateOf(id)).document.faults).toHaveLength(1);
+  expect(said).toEqual([]);
+});
+
+test('by keyboard: a line is drawn along what should be level, and what leaves is turned and has no gap', async ({
+  page,
+}) => {
+  const id = await picture('Level');
+  await page.goto(`${server.address}/pictures/${id}/frame`);
+  await page.getByRole('button', { name: 'Draw a line' }).focus();
+  await page.keyboard.press('Enter');
+  const sheet = page.getByRole('application');
+  await sheet.focus();
+  await page.keyboard.press(' ');
+  for (let n = 0; n < 4; n++) await page.keyboard.press('Shift+ArrowRight');
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.press(' ');
+  // A step down over sixteen to the right: 3.58 degrees.
+  await expect(page.getByText('3.6 °')).toBeVisible();
+  const crop = page.getByRole('article', { name: 'Crop' });
+  const look = crop.getByRole('button', { name: 'Look at it' });
+  if (await look.isVisible()) await look.click();
+  await crop.getByRole('button', { name: 'Cut to this' }).click();
+  await expect(crop).toContainText('It stands like this.');
+  await expect.poll(async () => (await stateOf(id)).document.steps.length).toBe(1);
+  const { document, undo } = await stateOf(id);
+  expect(document.steps.map((s) => s.spec)).toMatchObject([{ step: 'turn', degrees: 3.58 }]);
+  const spec = document.steps[0].spec;
+  const kept = spec.step === 'turn' ? spec.crop! : null!;
+  const turned = await exported(id);
+  expect([turned.width, turned.height]).toEqual([kept.width, kept.height]);
+  expect(undo).toBe(`Frame at ${kept.width} × ${kept.height}`);
+  await server.json(`/pictures/${id}/undo`, 'POST');
+  expect((await exported(id)).width).toBe(1024);
+});

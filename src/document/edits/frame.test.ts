@@ -1,0 +1,68 @@
+import type { Fault, PictureDocument, Repair } from '../../contract/document.ts';
+import { applyOperations, invert, operationsOf } from '../operations.ts';
+import { canvasOf, specsOf } from '../canvas.ts';
+import { around } from './frame.ts';
+import { planEdit } from './plan-edit.ts';
+import type { Edit } from '../../contract/api.ts';
+
+const SOURCE = { width: 400, height: 600 };
+const EMPTY: PictureDocument = { faults: [], layers: [], repairs: [], steps: [] };
+let named = 0;
+function framed(document: PictureDocument, set: Omit<Extract<Edit, { type: 'reframe' }>, 'type'>) {
+  const { label, changes } = planEdit(document, { type: 'reframe', ...set }, SOURCE, [], {}, () => `row-${named++}`);
+  const operations = operationsOf(changes);
+  return { label, operations, document: applyOperations(document, operations) };
+}
+const WIDE = { x: -100, y: 0, width: 600, height: 600 };
+const areaOf = (fault: Fault) =>
+  fault.shapes.reduce((sum, s) => sum + (s.kind === 'box' ? s.width * s.height : NaN), 0);
+
+test('around a box lies what the larger one has more, and no pixel twice', () => {
+  const parts = around({ x: -10, y: -5, width: 100, height: 60 }, { x: 0, y: 0, width: 40, height: 40 });
+  expect(parts.reduce((sum, b) => sum + b.width * b.height, 0)).toBe(100 * 60 - 40 * 40);
+  expect(around({ x: 0, y: 0, width: 10, height: 10 }, { x: -1, y: -1, width: 20, height: 20 })).toEqual([]);
+  expect(around({ x: 0, y: 0, width: 4, height: 4 }, { x: 9, y: 9, width: 2, height: 2 })).toHaveLength(1);
+});
+
+test('what a canvas adds is one gap, without margin; undo takes both back at once', () => {
+  const { document, operations, label } = framed(EMPTY, { canvas: WIDE, turn: null });
+  expect(label).toBe('Frame at 600 × 600');
+  expect(canvasOf(document, SOURCE)).toEqual(WIDE);
+  const [gap] = document.faults;
+  expect(gap).toMatchObject({ kind: 'gap', state: 'open', margin: 0, feather: 0 });
+  expect(areaOf(gap)).toBe(200 * 600);
+  expect(applyOperations(document, invert(operations))).toEqual(EMPTY);
+});
+
+test('another canvas takes the open gap along; one that is filled stays, and only what is new is a gap', () => {
+  const first = framed(EMPTY, { canvas: WIDE, turn: null }).document;
+  const again = framed(first, { canvas: { ...WIDE, x: -200, width: 700 }, turn: null }).document;
+  expect(again.faults.map(areaOf)).toEqual([300 * 600]);
+  const repair = { id: 'r', order: 1, faultIds: [first.faults[0].id] } as Repair;
+  const filled = { ...first, faults: [{ ...first.faults[0], state: 'treated' as const }], repairs: [repair] };
+  const wider = framed(filled, { canvas: { ...WIDE, x: -200, width: 700 }, turn: null }).document;
+  expect(wider.faults).toHaveLength(2);
+  expect(areaOf(wider.faults[1])).toBe(100 * 600);
+  // Cut again, nothing is lost.
+  const cut = framed(wider, { canvas: { x: 0, y: 100, width: 400, height: 400 }, turn: null }).document;
+  expect(cut.faults.map((f) => f.id)).toEqual([filled.faults[0].id]);
+  expect(cut.repairs).toEqual([repair]);
+});
+
+test('turn and cut are set at once, kept as they are when the same, and taken out with the canvas', () => {
+  const turn = { degrees: 1.5, about: [200, 300] as [number, number], crop: { x: 10, y: 12, width: 380, height: 570 } };
+  const { document, label } = framed(EMPTY, { canvas: null, turn });
+  expect(label).toBe('Frame at 380 × 570');
+  expect(specsOf(document)).toEqual([{ step: 'turn', ...turn }]);
+  expect(() => framed(document, { canvas: null, turn })).toThrow('framed like this already');
+  const back = framed(framed(document, { canvas: WIDE, turn }).document, { canvas: null, turn: null });
+  expect(back.document).toEqual(EMPTY);
+});
+
+test('a canvas or a cut that leaves nothing is refused', () => {
+  expect(() => framed(EMPTY, { canvas: { x: 900, y: 0, width: 10, height: 10 }, turn: null })).toThrow(
+    'Nothing of the picture',
+  );
+  const crop = { x: 5000, y: 0, width: 10, height: 10 };
+  expect(() => framed(EMPTY, { canvas: null, turn: { degrees: 2, about: [0, 0], crop } })).toThrow('in this cut');
+});

@@ -1,0 +1,82 @@
+import type { Change, Fault, PictureDocument } from '../../contract/document.ts';
+import { Refused } from '../../contract/refused.ts';
+import type { StepSpec } from '../../core/chain/registry.ts';
+import { boundsWithin, type Shape } from '../../core/mask/shapes.ts';
+import { boxOf, contains, intersect, isEmpty, union, type Box } from '../../core/raster/raster.ts';
+import { newFault } from './faults.ts';
+import { added, changed, removed, type Plan, type Size } from './parts.ts';
+import { checkStep } from './steps.ts';
+
+const isSame = (a: Box, b: Box) => contains(a, b) && contains(b, a);
+
+/** What of a box lies outside another, as at most four boxes: above and below over the whole width, the sides between. */
+export function around(outer: Box, inner: Box): Box[] {
+  const kept = intersect(outer, inner);
+  if (isEmpty(kept)) return [outer];
+  const [right, bottom] = [outer.x + outer.width, outer.y + outer.height];
+  const [innerRight, innerBottom] = [kept.x + kept.width, kept.y + kept.height];
+  return [
+    { x: outer.x, y: outer.y, width: outer.width, height: kept.y - outer.y },
+    { x: outer.x, y: innerBottom, width: outer.width, height: bottom - innerBottom },
+    { x: outer.x, y: kept.y, width: kept.x - outer.x, height: kept.height },
+    { x: innerRight, y: kept.y, width: right - innerRight, height: kept.height },
+  ].filter((b) => !isEmpty(b));
+}
+
+/** Gaps that were marked and not treated: they go by the canvas. */
+function openGaps({ faults, repairs }: PictureDocument): Fault[] {
+  const treated = new Set(repairs.flatMap((r) => r.faultIds));
+  return faults.filter((f) => f.kind === 'gap' && f.state === 'open' && !treated.has(f.id));
+}
+
+/** Where there are pixels, or will be: the source, and gaps that are filled. */
+function known({ faults, repairs }: PictureDocument, source: Size, canvas: Box): Box {
+  const treated = new Set(repairs.flatMap((r) => r.faultIds));
+  const gaps = faults.filter((f) => f.kind === 'gap' && treated.has(f.id));
+  return gaps.reduce((box, { shapes }) => union(box, boundsWithin(shapes, union(box, canvas))), boxOf(source));
+}
+
+const shapeOf = (box: Box): Shape => ({ op: 'add', kind: 'box', ...box });
+
+/** Sets a step, or takes it out where there is nothing to set. */
+function stepChange(
+  document: PictureDocument,
+  kind: StepSpec['step'],
+  spec: StepSpec | null,
+  name: () => string,
+): Change[] {
+  const old = document.steps.find((s) => s.spec.step === kind);
+  if (!spec) return old ? [removed('step', old)] : [];
+  if (old) return JSON.stringify(old.spec) === JSON.stringify(spec) ? [] : [changed('step', old, { ...old, spec })];
+  const order = document.steps.reduce((n, s) => Math.max(n, s.order), 0) + (kind === 'turn' ? 2 : 1);
+  return [added('step', { id: name(), order, spec })];
+}
+
+/**
+ * Frames a picture anew: its canvas, and how it is turned and cut when it leaves. What the canvas adds becomes a gap to be filled; gaps
+ * that were marked before and are not filled go by the new canvas. No repair is lost, whatever is cut.
+ */
+export const reframe: Plan<'reframe'> = (document, edit, { source, area, name }) => {
+  const canvas = edit.canvas ?? boxOf(source);
+  const canvasSpec = isSame(canvas, boxOf(source)) ? null : ({ step: 'canvas', box: canvas } as const);
+  const turnSpec =
+    edit.turn && (edit.turn.degrees !== 0 || edit.turn.crop) ? { step: 'turn' as const, ...edit.turn } : null;
+  if (canvasSpec) checkStep(canvasSpec, source, area);
+  if (turnSpec) checkStep(turnSpec, source, canvas);
+  const changes = [
+    ...stepChange(document, 'canvas', canvasSpec, name),
+    ...stepChange(document, 'turn', turnSpec, name),
+    ...openGaps(document).map((f) => removed('fault', f)),
+  ];
+  const gone = new Set(changes.flatMap((c) => (c.kind === 'fault' ? [c.id] : [])));
+  const left = { ...document, faults: document.faults.filter((f) => !gone.has(f.id)) };
+  const strips = around(canvas, known(left, source, canvas));
+  if (strips.length) {
+    const fault = newFault(left, strips.map(shapeOf), 'gap', canvas, undefined, undefined, name());
+    // Not a pixel beside it is touched: what is there is the picture's own.
+    changes.push(added('fault', { ...fault, margin: 0, feather: 0 }));
+  }
+  if (!changes.length) throw new Refused('The picture is framed like this already.', 409);
+  const seen = turnSpec?.crop ?? canvas;
+  return { label: `Frame at ${seen.width} × ${seen.height}`, changes };
+};

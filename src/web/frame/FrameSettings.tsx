@@ -1,0 +1,184 @@
+import { Radio, RadioGroup } from 'react-aria-components';
+import styled from 'styled-components';
+import { PLACES, PROPORTIONS, type PlaceName } from '../../core/frame/format.ts';
+import { CERTAIN } from '../../core/frame/level.ts';
+import { theme } from '../theme.ts';
+import { Button, Field, Select, Toggle } from '../ui/controls.tsx';
+import { Slider } from '../ui/sliders.tsx';
+import { AS_IT_IS, OWN, type Focus, type Framed } from './useFraming.ts';
+
+const Settings = styled.section`
+  display: grid;
+  gap: 8px;
+  padding: 12px 14px 14px;
+  border-bottom: 1px solid ${theme.rule};
+  .row {
+    display: flex;
+    gap: 8px;
+    align-items: center;
+    flex-wrap: wrap;
+  }
+`;
+
+const Places = styled(RadioGroup)`
+  display: grid;
+  grid-template-columns: 52px repeat(4, minmax(0, 1fr));
+  gap: 0 4px;
+  align-items: center;
+  font-size: 13px;
+  .react-aria-Radio {
+    text-align: center;
+    padding: 3px 4px;
+    border: 1px solid ${theme.rule};
+    border-radius: 3px;
+    cursor: pointer;
+    background: ${theme.sheet};
+  }
+  .react-aria-Radio[data-selected] {
+    background: ${theme.accentTint};
+    border-color: ${theme.accent};
+    color: ${theme.accentDark};
+    font-weight: 600;
+  }
+  .react-aria-Radio[data-focus-visible] {
+    outline: 2px solid ${theme.accent};
+    outline-offset: 1px;
+  }
+`;
+
+/** Where the subject stands in one direction. */
+function PlaceRow(props: {
+  label: string;
+  words: readonly [string, string, string];
+  value: PlaceName | null;
+  onChange(place: PlaceName | null): void;
+}) {
+  const names = Object.keys(PLACES) as PlaceName[];
+  return (
+    <Places
+      aria-label={`Stands ${props.label.toLowerCase()}`}
+      orientation="horizontal"
+      value={props.value ?? 'free'}
+      onChange={(v) => props.onChange(v === 'free' ? null : (v as PlaceName))}
+    >
+      <span className="quiet">{props.label}</span>
+      {names.map((name, n) => (
+        <Radio key={name} value={name}>
+          {props.words[n]}
+        </Radio>
+      ))}
+      <Radio value="free">free</Radio>
+    </Places>
+  );
+}
+
+/** What the picture's own lines say about how it leans. */
+function leanInWords(lean: Framed['lean']): string {
+  if (lean === undefined) return 'Looking for long lines…';
+  if (!lean || lean.certainty < CERTAIN) return 'Nothing in it is plainly level.';
+  const by = `${Math.abs(lean.degrees).toFixed(2)}°`;
+  if (Math.abs(lean.degrees) < 0.1) return `It stands level, by its ${lean.from}.`;
+  return `It leans ${by} ${lean.degrees > 0 ? 'clockwise' : 'anticlockwise'}, by its ${lean.from} (certainty ${Math.round(100 * lean.certainty)} %).`;
+}
+
+/** What is asked of the frame: proportion, subject, level. */
+export function FrameSettings({ framed }: { framed: Framed }) {
+  const { format, setFormat, own, setOwn, proportion, box, setBox, focus, setFocus, degrees, setDegrees, lean } =
+    framed;
+  const certain = lean && lean.certainty >= CERTAIN && Math.abs(lean.degrees) >= 0.1 ? lean : null;
+  return (
+    <>
+      <Settings aria-labelledby="frame-format">
+        <h2 id="frame-format">Format</h2>
+        <div className="row">
+          <Select aria-label="Proportion" value={format} onChange={(e) => setFormat(e.target.value)}>
+            <option value={AS_IT_IS}>as it is</option>
+            {PROPORTIONS.map((p) => (
+              <option key={p.name}>{p.name}</option>
+            ))}
+            <option value={OWN}>own…</option>
+          </Select>
+          {format === OWN && (
+            <Field style={{ width: 130 }}>
+              <input
+                aria-label="Own proportion, such as 7:5 or 210 × 297"
+                placeholder="7:5, 210 × 297"
+                value={own}
+                onChange={(e) => setOwn(e.target.value)}
+              />
+            </Field>
+          )}
+        </div>
+        {format === OWN && own.trim() !== '' && !proportion && (
+          <p role="alert" style={{ color: theme.bad, fontSize: 13 }}>
+            Write two numbers, such as 7:5.
+          </p>
+        )}
+      </Settings>
+      <Settings aria-labelledby="frame-subject">
+        <h2 id="frame-subject">Subject</h2>
+        <div className="row">
+          <Toggle isSelected={framed.draws === 'subject'} onChange={(on) => framed.setDraws(on ? 'subject' : null)}>
+            {box ? 'Draw it again' : 'Draw around it'}
+          </Toggle>
+          {box && (
+            <Button kind="quiet" onPress={() => setBox(null)}>
+              Forget it
+            </Button>
+          )}
+        </div>
+        {box ? (
+          <>
+            <div className="row">
+              <span className="quiet" style={{ width: 52, fontSize: 13 }}>
+                Its
+              </span>
+              <Select
+                aria-label="What of it stands there"
+                value={focus}
+                onChange={(e) => setFocus(e.target.value as Focus)}
+              >
+                <option value="head">head</option>
+                <option value="middle">middle</option>
+              </Select>
+              <span className="quiet" style={{ fontSize: 13 }}>
+                stands
+              </span>
+            </div>
+            <PlaceRow
+              label="Across"
+              words={['left', 'middle', 'right']}
+              value={framed.across}
+              onChange={framed.setAcross}
+            />
+            <PlaceRow label="Down" words={['upper', 'middle', 'lower']} value={framed.down} onChange={framed.setDown} />
+          </>
+        ) : (
+          <p className="quiet" style={{ fontSize: 13 }}>
+            Nothing is filled from the subject, and no crop that cuts it is proposed.
+          </p>
+        )}
+      </Settings>
+      <Settings aria-labelledby="frame-level">
+        <h2 id="frame-level">Level</h2>
+        <p className="quiet" style={{ fontSize: 13 }} role="status">
+          {leanInWords(lean)}
+        </p>
+        <div className="row">
+          {certain && Math.abs(certain.degrees - degrees) > 0.02 && (
+            <Button onPress={() => setDegrees(Math.round(certain.degrees * 100) / 100)}>Level it</Button>
+          )}
+          <Toggle isSelected={framed.draws === 'line'} onChange={(on) => framed.setDraws(on ? 'line' : null)}>
+            Draw a line
+          </Toggle>
+          {degrees !== 0 && (
+            <Button kind="quiet" onPress={() => setDegrees(0)}>
+              Not turned
+            </Button>
+          )}
+        </div>
+        <Slider label="Leans by" unit="°" min={-15} max={15} step={0.1} value={degrees} onChange={setDegrees} />
+      </Settings>
+    </>
+  );
+}

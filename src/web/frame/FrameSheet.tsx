@@ -1,0 +1,235 @@
+import { useId, useRef, useState, type KeyboardEvent, type PointerEvent, type RefObject } from 'react';
+import styled from 'styled-components';
+import type { PictureState } from '../../contract/api.ts';
+import { VIEWS } from '../../contract/addresses.ts';
+import { addressOf } from '../../contract/endpoint.ts';
+import type { SubjectPlace } from '../../core/frame/format.ts';
+import type { Point } from '../../core/mask/shapes.ts';
+import { boxOf, union, type Box } from '../../core/raster/raster.ts';
+import { canvasOfState } from '../lib/canvas.ts';
+import { stampOf } from '../lib/stamp.ts';
+import { theme } from '../theme.ts';
+import type { Way } from './ways.ts';
+
+const Drawing = styled.svg`
+  display: block;
+  width: 100%;
+  height: 100%;
+  background: #808080;
+  &[data-drawing='true'] {
+    cursor: crosshair;
+    touch-action: none;
+  }
+`;
+
+/** What is drawn on the sheet. */
+export type Drawn = 'subject' | 'line' | null;
+
+const HOW = {
+  line: 'Draw along what should be level; or move the cross by arrows and set both ends with Space',
+  subject: 'Draw a box around the subject; or move the cross by arrows and set two corners with Space',
+};
+
+/** Share of its longer side that is left free around what is shown. */
+const FREE = 0.04;
+
+function cornersOf(a: Point, b: Point): Box {
+  const [x, y] = [Math.min(a[0], b[0]), Math.min(a[1], b[1])];
+  return { x, y, width: Math.abs(a[0] - b[0]), height: Math.abs(a[1] - b[1]) };
+}
+
+/** Two places that are set by dragging, or by the arrow keys and Space; Escape drops the first. */
+function useTwoPlaces(
+  svg: RefObject<SVGSVGElement | null>,
+  source: Box,
+  long: number,
+  least: number,
+  isOn: boolean,
+  onDrawn?: (from: Point, to: Point) => void,
+) {
+  const [ends, setEnds] = useState<[Point, Point] | null>(null);
+  const [cross, setCross] = useState<Point | null>(null);
+  const at = (e: PointerEvent): Point => {
+    const matrix = svg.current!.getScreenCTM()!.inverse();
+    const { x, y } = new DOMPoint(e.clientX, e.clientY).matrixTransform(matrix);
+    return [x, y];
+  };
+  const end = (to: Point) => {
+    if (ends && Math.hypot(to[0] - ends[0][0], to[1] - ends[0][1]) > least) onDrawn?.(ends[0], to);
+    setEnds(null);
+  };
+  const onKey = (e: KeyboardEvent) => {
+    if (!isOn) return;
+    const step = (e.shiftKey ? 0.08 : 0.02) * long;
+    const moves: Record<string, Point> = {
+      ArrowLeft: [-step, 0],
+      ArrowRight: [step, 0],
+      ArrowUp: [0, -step],
+      ArrowDown: [0, step],
+    };
+    const here: Point = cross ?? [source.width / 2, source.height / 2];
+    const move = moves[e.key];
+    if (move) {
+      const next: Point = [here[0] + move[0], here[1] + move[1]];
+      setCross(next);
+      if (ends) setEnds([ends[0], next]);
+    } else if (e.key === ' ') {
+      if (ends) end(here);
+      else setEnds([here, here]);
+    } else if (e.key === 'Escape') setEnds(null);
+    else return;
+    e.preventDefault();
+  };
+  const handlers = {
+    onKeyDown: onKey,
+    onPointerDown: (e: PointerEvent) => {
+      if (!isOn) return;
+      e.currentTarget.setPointerCapture(e.pointerId);
+      setEnds([at(e), at(e)]);
+    },
+    onPointerMove: (e: PointerEvent) => ends && e.buttons > 0 && setEnds([ends[0], at(e)]),
+    onPointerUp: (e: PointerEvent) => ends && end(at(e)),
+  };
+  return { ends, cross, handlers };
+}
+
+/** Gaps that are not filled yet. */
+function gapsOf({ document, statuses }: PictureState): Box[] {
+  const shown = new Set(statuses.filter((s) => s.state === 'shown').map((s) => s.id));
+  const filled = new Set(document.repairs.filter((r) => shown.has(r.id)).flatMap((r) => r.faultIds));
+  return document.faults
+    .filter((f) => f.kind === 'gap' && !filled.has(f.id))
+    .flatMap((f) =>
+      f.shapes.flatMap((s) => (s.kind === 'box' ? [{ x: s.x, y: s.y, width: s.width, height: s.height }] : [])),
+    );
+}
+
+/** What is being drawn, and the cross. */
+function Marks(props: { draws: Drawn; ends: [Point, Point] | null; cross: Point | null; line: number }) {
+  const { draws, ends, cross, line } = props;
+  const drawn = ends && cornersOf(...ends);
+  return (
+    <>
+      {cross && !ends && (
+        <path
+          d={`M${cross[0] - 8 * line} ${cross[1]}h${16 * line}M${cross[0]} ${cross[1] - 8 * line}v${16 * line}`}
+          stroke="#fff"
+          strokeWidth={line}
+        />
+      )}
+      {ends && draws === 'line' && (
+        <line
+          x1={ends[0][0]}
+          y1={ends[0][1]}
+          x2={ends[1][0]}
+          y2={ends[1][1]}
+          stroke={theme.accent}
+          strokeWidth={1.5 * line}
+        />
+      )}
+      {drawn && draws === 'subject' && <rect {...drawn} fill="none" stroke={theme.accent} strokeWidth={1.5 * line} />}
+    </>
+  );
+}
+
+/**
+ * The picture with the frame that it would have: what is added hatched, what is cut dimmed, thirds as fine lines. With something to
+ * be drawn, two places are set by dragging, or by the arrow keys and Space.
+ */
+export function FrameSheet(props: {
+  state: PictureState;
+  way: Way;
+  degrees: number;
+  subject: SubjectPlace | null;
+  /** plain, as a small preview */
+  small?: boolean;
+  draws?: Drawn;
+  onDrawn?(from: Point, to: Point): void;
+}) {
+  const { state, way, degrees, subject, small, draws = null } = props;
+  const pattern = useId();
+  const svg = useRef<SVGSVGElement>(null);
+  const { facts, id } = state.picture;
+  const source = boxOf(facts);
+  const canvas = canvasOfState(state);
+  const all = union(union(source, canvas), way.seen);
+  const long = Math.max(all.width, all.height);
+  const free = FREE * long;
+  const { seen } = way;
+  const line = long / (small ? 90 : 340);
+  const thirds = [1 / 3, 2 / 3];
+  const middle = `${source.width / 2} ${source.height / 2}`;
+  const { ends, cross, handlers } = useTwoPlaces(svg, source, long, 3 * line, draws !== null, props.onDrawn);
+  const src = addressOf(VIEWS.closeUp, { id }, { side: small ? 320 : 1024, v: stampOf(state.pixels) });
+  return (
+    <Drawing
+      ref={svg}
+      viewBox={`${all.x - free} ${all.y - free} ${all.width + 2 * free} ${all.height + 2 * free}`}
+      data-drawing={draws !== null}
+      role={draws ? 'application' : 'img'}
+      aria-label={draws ? HOW[draws] : `The picture in its frame of ${seen.width} × ${seen.height} px`}
+      tabIndex={draws ? 0 : undefined}
+      {...handlers}
+    >
+      <defs>
+        <pattern
+          id={pattern}
+          width={6 * line}
+          height={6 * line}
+          patternUnits="userSpaceOnUse"
+          patternTransform="rotate(45)"
+        >
+          <rect width={6 * line} height={6 * line} fill={theme.sheet} />
+          <rect width={line} height={6 * line} fill={theme.ruleStrong} />
+        </pattern>
+      </defs>
+      <rect {...seen} fill={`url(#${pattern})`} />
+      <g transform={degrees ? `rotate(${-degrees} ${middle})` : undefined}>
+        {(canvas.x > 0 || canvas.y > 0 || canvas.width < source.width || canvas.height < source.height) && (
+          <rect {...source} fill="#9a9a9a" />
+        )}
+        <image href={src} {...canvas} preserveAspectRatio="none" />
+        {gapsOf(state).map((b) => (
+          <rect key={`${b.x} ${b.y}`} {...b} fill={`url(#${pattern})`} />
+        ))}
+        {subject && (
+          <rect
+            {...subject.box}
+            fill="none"
+            stroke={theme.accent}
+            strokeWidth={line}
+            strokeDasharray={`${4 * line} ${3 * line}`}
+          />
+        )}
+      </g>
+      <path
+        fillRule="evenodd"
+        fill="#606060"
+        fillOpacity={0.72}
+        d={`M${all.x - free} ${all.y - free}h${all.width + 2 * free}v${all.height + 2 * free}h${-all.width - 2 * free}z M${seen.x} ${seen.y}h${seen.width}v${seen.height}h${-seen.width}z`}
+      />
+      <rect {...seen} fill="none" stroke="#fff" strokeWidth={1.5 * line} />
+      {!small && (
+        <g stroke="#fff" strokeOpacity={0.75} strokeWidth={line / 2}>
+          {thirds.map((t) => (
+            <path
+              key={t}
+              d={`M${seen.x + t * seen.width} ${seen.y}v${seen.height}M${seen.x} ${seen.y + t * seen.height}h${seen.width}`}
+            />
+          ))}
+        </g>
+      )}
+      {subject && !degrees && (
+        <circle
+          cx={subject.focus[0]}
+          cy={subject.focus[1]}
+          r={3 * line}
+          fill={theme.accent}
+          stroke="#fff"
+          strokeWidth={line}
+        />
+      )}
+      {draws && <Marks draws={draws} ends={ends} cross={cross} line={line} />}
+    </Drawing>
+  );
+}

@@ -1,0 +1,100 @@
+import { useMemo, useState } from 'react';
+import useSWR from 'swr';
+import type { PictureState } from '../../contract/api.ts';
+import { fillRequestSchema } from '../../contract/api.ts';
+import { VIEWS } from '../../contract/addresses.ts';
+import { addressOf } from '../../contract/endpoint.ts';
+import { proportionOf, type Placement, type PlaceName, type SubjectPlace } from '../../core/frame/format.ts';
+import { leanOfLine, type Lean } from '../../core/frame/level.ts';
+import type { Point } from '../../core/mask/shapes.ts';
+import type { Box } from '../../core/raster/raster.ts';
+import { alike } from '../../document/operations.ts';
+import { call } from '../lib/http.ts';
+import type { Edits } from '../lib/edits.ts';
+import { stampOf } from '../lib/stamp.ts';
+import type { Drawn } from './FrameSheet.tsx';
+import { cropWay, extendWay, proposed, type Asked } from './ways.ts';
+
+/** What of the subject is to stand on a third. */
+export const FOCUS = { middle: 0.5, head: 0.14 } as const;
+export type Focus = keyof typeof FOCUS;
+
+/** What the proportion of a picture as it is goes by. */
+export const AS_IT_IS = 'as it is';
+/** What is written by hand. */
+export const OWN = 'own';
+
+/** Degrees that a picture is turned as its steps stand. */
+const turnedBy = (state: PictureState): number =>
+  state.document.steps.map((s) => s.spec).find((s) => s.step === 'turn')?.degrees ?? 0;
+
+/** How far the picture leans, found by the server. */
+function useLean(state: PictureState): { lean: Lean | null | undefined } {
+  const { id } = state.picture;
+  const v = stampOf(state.pixels);
+  const { data } = useSWR(addressOf(VIEWS.lean, { id }, { v }), () => call(VIEWS.lean, { id }, { query: { v } }), {
+    revalidateOnFocus: false,
+    keepPreviousData: true,
+  });
+  return { lean: data };
+}
+
+/** All that is asked of the frame, and what follows from it. */
+export function useFraming(state: PictureState, edits: Edits) {
+  const { facts } = state.picture;
+  const [format, setFormat] = useState<string>(AS_IT_IS);
+  const [own, setOwn] = useState('');
+  const [across, setAcross] = useState<PlaceName | null>(null);
+  const [down, setDown] = useState<PlaceName | null>(null);
+  const [box, setBox] = useState<Box | null>(null);
+  const [focus, setFocus] = useState<Focus>('head');
+  const [degrees, setDegrees] = useState(() => turnedBy(state));
+  const [draws, setDraws] = useState<Drawn>(null);
+  const [taken, setTaken] = useState<'crop' | 'extend' | null>(null);
+  const { lean } = useLean(state);
+  const proportion = format === AS_IT_IS ? null : proportionOf(format === OWN ? own : format);
+  const subject = useMemo<SubjectPlace | null>(
+    () => box && { box, focus: [box.x + box.width / 2, box.y + FOCUS[focus] * box.height], looks: 0 },
+    [box, focus],
+  );
+  const placement: Placement = { across, down };
+  const asked: Asked = { proportion, placement, subject, degrees };
+  const ways = { crop: cropWay(facts, asked), extend: extendWay(facts, asked) };
+  const proposal = proposed(ways.crop, ways.extend);
+  const way = ways[taken ?? proposal.way.way];
+
+  const onDrawn = (from: Point, to: Point) => {
+    if (draws === 'line') setDegrees(Math.max(-45, Math.min(45, Math.round(leanOfLine(from, to) * 100) / 100)));
+    else {
+      const [x, y] = [Math.min(from[0], to[0]), Math.min(from[1], to[1])].map(Math.round);
+      setBox({ x, y, width: Math.round(Math.abs(from[0] - to[0])), height: Math.round(Math.abs(from[1] - to[1])) });
+    }
+    setDraws(null);
+  };
+
+  /** Frames the picture, and fills what that adds: away from the subject. */
+  const take = async () => {
+    const next = await edits.edit({ type: 'reframe', ...way.set });
+    const gap = next?.document.faults.findLast((f) => f.kind === 'gap' && f.state === 'open');
+    if (way.way !== 'extend' || !gap) return;
+    const barred = box ? [{ op: 'add' as const, kind: 'box' as const, ...box }] : [];
+    await edits.fill(fillRequestSchema.parse({ faultIds: [gap.id], barred }));
+  };
+  const back = () => void edits.edit({ type: 'reframe', canvas: null, turn: null });
+  const isFramed = state.document.steps.length > 0;
+  const wanted = [
+    way.set.canvas && { step: 'canvas', box: way.set.canvas },
+    way.set.turn && { step: 'turn', ...way.set.turn },
+  ];
+  /** the picture is framed like this already */
+  const stands = alike(
+    state.document.steps.map((s) => s.spec),
+    wanted.filter((s) => s !== null),
+  );
+  return {
+    facts, format, setFormat, own, setOwn, across, setAcross, down, setDown, box, setBox, focus, setFocus, degrees, setDegrees,
+    draws, setDraws, lean, proportion, subject, placement, ways, way, proposal, taken, setTaken, onDrawn, take, back, isFramed, stands,
+  }; // prettier-ignore
+}
+
+export type Framed = ReturnType<typeof useFraming>;

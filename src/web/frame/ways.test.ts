@@ -1,0 +1,60 @@
+import type { Fault } from '../../contract/document.ts';
+import { proportionOf } from '../../core/frame/format.ts';
+import { turn } from '../../core/chain/turn.ts';
+import { contains } from '../../core/raster/raster.ts';
+import { cropWay, extendWay, firstToClean, proposed, type Asked } from './ways.ts';
+
+const SOURCE = { width: 2400, height: 3600 };
+const asked = (set: Partial<Asked> = {}): Asked => ({
+  proportion: proportionOf('1:1'),
+  placement: { across: null, down: null },
+  subject: null,
+  degrees: 0,
+  ...set,
+});
+const subject = {
+  box: { x: 400, y: 300, width: 900, height: 3000 },
+  focus: [850, 700] as [number, number],
+  looks: 0 as const,
+};
+
+test('a crop that would cut the subject or lose much is not proposed', () => {
+  const both = (a: Asked) => proposed(cropWay(SOURCE, a), extendWay(SOURCE, a));
+  expect(both(asked({ subject }))).toMatchObject({
+    way: { way: 'extend' },
+    reason: 'A crop would cut into the subject.',
+  });
+  expect(both(asked()).reason).toBe('A crop would lose 33 % of the picture.');
+  expect(both(asked({ proportion: proportionOf('3:4') })).way.way).toBe('crop');
+  expect(both(asked({ proportion: null })).reason).toContain('Nothing is lost');
+});
+
+test('the picture’s own proportion sets nothing, neither way', () => {
+  for (const way of [cropWay, extendWay])
+    expect(way(SOURCE, asked({ proportion: null })).set).toEqual({ canvas: null, turn: null });
+});
+
+test('levelled by a crop it has no gap in its corners; extended, the canvas holds all that is seen', () => {
+  const crop = cropWay(SOURCE, asked({ degrees: 3 }));
+  expect(crop.seen.width).toBe(crop.seen.height);
+  expect(crop.set.canvas).toBeNull();
+  expect(crop.framing.lost).toBeGreaterThan(0.35);
+  const extend = extendWay(SOURCE, asked({ degrees: 3 }));
+  expect(extend.set.turn!.crop).toEqual(extend.seen);
+  expect(contains(extend.set.canvas!, turn(extend.set.turn!).needs(extend.seen))).toBe(true);
+  expect(contains(extend.set.canvas!, { x: 0, y: 0, ...SOURCE })).toBe(true);
+});
+
+test('open faults near what is added are to be cleaned first', () => {
+  const fault = (id: string, x: number, state: Fault['state'] = 'open') =>
+    ({
+      id,
+      kind: 'scuff',
+      state,
+      shapes: [{ op: 'add', kind: 'brush', points: [[x, 1800]], size: 20 }],
+    }) as unknown as Fault;
+  const faults = [fault('edge', 100), fault('middle', 1200), fault('done', 90, 'treated')];
+  const way = extendWay(SOURCE, asked());
+  expect(firstToClean(faults, SOURCE, way).map((f) => f.id)).toEqual(['edge']);
+  expect(firstToClean(faults, SOURCE, cropWay(SOURCE, asked()))).toEqual([]);
+});

@@ -1,0 +1,115 @@
+import type { Fault } from '../../contract/document.ts';
+import { turn as turnStep, largestWithin } from '../../core/chain/turn.ts';
+import type { Placement, Proportion, SubjectPlace } from '../../core/frame/format.ts';
+import { framingOf, type Framing } from '../../core/frame/framing.ts';
+import { boxOf, grow, intersect, isEmpty, union, type Box } from '../../core/raster/raster.ts';
+import { boundsWithin } from '../../core/mask/shapes.ts';
+
+/** What somebody asks of a picture's frame. */
+export interface Asked {
+  /** null: the proportion that it has */
+  proportion: Proportion | null;
+  placement: Placement;
+  subject: SubjectPlace | null;
+  /** degrees that it leans clockwise */
+  degrees: number;
+}
+
+/** One way to get there. */
+export interface Way {
+  way: 'crop' | 'extend';
+  framing: Framing;
+  /** what is kept or made, px of the turned picture */
+  seen: Box;
+  /** what is set when it is taken */
+  set: { canvas: Box | null; turn: { degrees: number; about: [number, number]; crop: Box } | null };
+}
+
+type Size = Pick<Box, 'width' | 'height'>;
+
+const middleOf = ({ width, height }: Size): [number, number] => [width / 2, height / 2];
+
+/** A box that lies in another, moved as little as that takes. */
+const within = (box: Box, outer: Box): Box => ({
+  ...box,
+  x: Math.min(Math.max(box.x, outer.x), outer.x + outer.width - box.width),
+  y: Math.min(Math.max(box.y, outer.y), outer.y + outer.height - box.height),
+});
+
+/** The largest picture of a proportion that lies within the one there is. */
+export function cropWay(source: Size, { proportion, placement, subject, degrees }: Asked): Way {
+  const whole = boxOf(source);
+  const ratio = proportion?.ratio ?? source.width / source.height;
+  if (degrees === 0) {
+    const framing = framingOf(whole, ratio, 'crop', subject, placement);
+    const canvas = framing.sides.left || framing.sides.top || framing.sides.right || framing.sides.bottom;
+    return { way: 'crop', framing, seen: framing.canvas, set: { canvas: canvas ? framing.canvas : null, turn: null } };
+  }
+  // What is turned is cut so that no corner is a gap; what is left has no room to slide in.
+  const seen = within(largestWithin(whole, degrees, ratio), whole);
+  const framing = { ...framingOf(seen, seen.width / seen.height, 'crop', subject, { across: null, down: null }) };
+  const lost = 1 - (seen.width * seen.height) / (source.width * source.height);
+  const sides = {
+    left: -seen.x,
+    top: -seen.y,
+    right: seen.x + seen.width - source.width,
+    bottom: seen.y + seen.height - source.height,
+  };
+  const turn = { degrees, about: middleOf(source), crop: seen };
+  return { way: 'crop', framing: { ...framing, lost, sides }, seen, set: { canvas: null, turn } };
+}
+
+/** The smallest picture of a proportion that holds all of the one there is; what it adds is filled. */
+export function extendWay(source: Size, { proportion, placement, subject, degrees }: Asked): Way {
+  const whole = boxOf(source);
+  const ratio = proportion?.ratio ?? source.width / source.height;
+  const framing = framingOf(whole, ratio, 'extend', subject, placement);
+  const seen = framing.canvas;
+  if (degrees === 0) {
+    const isGrown = seen.width > source.width || seen.height > source.height;
+    return { way: 'extend', framing, seen, set: { canvas: isGrown ? seen : null, turn: null } };
+  }
+  const turn = { degrees, about: middleOf(source), crop: seen };
+  const canvas = union(whole, turnStep(turn).needs(seen));
+  const added = 1 - (source.width * source.height) / (canvas.width * canvas.height);
+  return { way: 'extend', framing: { ...framing, added }, seen, set: { canvas, turn } };
+}
+
+/** Share of the picture up to which a crop is taken for nothing to speak of. */
+const LITTLE = 0.2;
+
+/** Which way is proposed, and why. */
+export function proposed(crop: Way, extend: Way): { way: Way; reason: string } {
+  const loses = `${Math.round(100 * crop.framing.lost)} %`;
+  if (crop.framing.lost < 0.002) return { way: crop, reason: 'Nothing is lost and nothing need be added.' };
+  if (crop.framing.cut > 0) return { way: extend, reason: 'A crop would cut into the subject.' };
+  if (crop.framing.lost > LITTLE) return { way: extend, reason: `A crop would lose ${loses} of the picture.` };
+  return { way: crop, reason: `A crop does: it loses ${loses} and the subject is whole.` };
+}
+
+/** Open faults near what is added: their dirt would be filled from. */
+export function firstToClean(faults: readonly Fault[], source: Size, { set, framing }: Way): Fault[] {
+  const { canvas } = set;
+  if (!canvas) return [];
+  const whole = boxOf(source);
+  const reach = Math.max(0, framing.sides.left, framing.sides.top, framing.sides.right, framing.sides.bottom);
+  // Fills look about as far in as they have to reach out.
+  const inner = { x: reach, y: reach, width: source.width - 2 * reach, height: source.height - 2 * reach };
+  const grown = {
+    left: canvas.x < 0,
+    top: canvas.y < 0,
+    right: canvas.x + canvas.width > source.width,
+    bottom: canvas.y + canvas.height > source.height,
+  };
+  return faults.filter(({ kind, state, shapes }) => {
+    if (kind === 'gap' || state !== 'open') return false;
+    const box = intersect(boundsWithin(shapes, grow(whole, 1)), whole);
+    if (isEmpty(box)) return false;
+    return (
+      (grown.left && box.x < inner.x) ||
+      (grown.right && box.x + box.width > inner.x + inner.width) ||
+      (grown.top && box.y < inner.y) ||
+      (grown.bottom && box.y + box.height > inner.y + inner.height)
+    );
+  });
+}
