@@ -2,8 +2,8 @@
 // own long lines. How far each picture leans by itself was read off by eye along the line that is named. Part of bench:frame.
 import { largestWithin, turn } from '../src/core/chain/turn.ts';
 import { chained, pixelsOf } from '../src/core/chain/step.ts';
-import { CERTAIN, leanOf, LEVEL_SIDE, type Lean } from '../src/core/frame/level.ts';
-import { halfPlane, lumaPlane, type Plane } from '../src/core/raster/luma.ts';
+import { CERTAIN, leanOf, type Lean } from '../src/core/frame/level.ts';
+import { lumaPlane } from '../src/core/raster/luma.ts';
 import { crop, type Raster } from '../src/core/raster/raster.ts';
 import { CLEAN_FITTED, CLEAN_MEASURED, cleanPhotograph } from './photographs.ts';
 import { photograph, randomiser, readPicture } from './planted.ts';
@@ -42,11 +42,7 @@ for (const name of [
 ])
   NOTHING.push({ name, read: clean(name) });
 
-function small(picture: Raster): Plane {
-  let plane: Plane = { width: picture.width, height: picture.height, data: lumaPlane(picture) };
-  while (Math.max(plane.width, plane.height) > LEVEL_SIDE * 1.4) plane = halfPlane(plane);
-  return plane;
-}
+const leanIn = (picture: Raster) => leanOf({ width: picture.width, height: picture.height, data: lumaPlane(picture) });
 
 /** A piece of a picture that leans by so much more than the picture does. */
 function leaning(picture: Raster, degrees: number, random: () => number): Raster {
@@ -65,11 +61,11 @@ export async function benchLevel(say: (line: string) => void): Promise<boolean> 
   let [within3, within2, count, sure] = [0, 0, 0, 0];
   for (const { name, line, leans, read } of LEVEL) {
     const picture = await read();
-    const own = leanOf(small(picture));
+    const own = leanIn(picture);
     const told: string[] = [];
     for (const side of [-1, 1, -0.5]) {
       const planted = side * (1 + 7 * random());
-      const found: Lean | null = leanOf(small(leaning(picture, planted, random)));
+      const found: Lean | null = leanIn(leaning(picture, planted, random));
       const off = found ? Math.abs(found.degrees - leans - planted) : Infinity;
       count++;
       if (off <= 0.3) within3++;
@@ -83,7 +79,7 @@ export async function benchLevel(say: (line: string) => void): Promise<boolean> 
   }
   let wrong = 0;
   for (const { name, read } of NOTHING) {
-    const found = leanOf(small(await read()));
+    const found = leanIn(await read());
     if (found && found.certainty >= CERTAIN) {
       wrong++;
       say(

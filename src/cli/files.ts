@@ -20,6 +20,22 @@ export async function read(path: string | undefined, option: string): Promise<De
   }
 }
 
+const FORMATS: Record<string, 'png' | 'tiff' | 'jpeg'> = {
+  '.png': 'png',
+  '.tif': 'tiff',
+  '.tiff': 'tiff',
+  '.jpg': 'jpeg',
+  '.jpeg': 'jpeg',
+};
+
+/** The kind of file that the ending of `--out` asks for. @throws UsageError */
+export function formatOf(path: string | undefined): 'png' | 'tiff' | 'jpeg' {
+  if (!path) throw new UsageError('--out is missing. Give the path of the file to write.');
+  const format = FORMATS[extname(path).toLowerCase()];
+  if (!format) throw new UsageError('--out must end in .png, .tif or .jpg.');
+  return format;
+}
+
 /** @throws UsageError unless a mask's path, where there is one, ends in .png */
 export function maskPath(path: string | undefined): void {
   if (path !== undefined && extname(path).toLowerCase() !== '.png') throw new UsageError('--mask must end in .png.');

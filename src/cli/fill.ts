@@ -1,21 +1,13 @@
 import { writeFile } from 'node:fs/promises';
-import { extname } from 'node:path';
 import { parseArgs } from 'node:util';
 import { encode } from '../codec/encode.ts';
 import { colourChannels, type Raster } from '../core/raster/raster.ts';
 import { fillRegion } from '../core/repair/fill/region.ts';
 import { DEFAULT_FILL, LAID_OUT, type FillStyle } from '../core/repair/fill/settings.ts';
-import { read } from './files.ts';
+import { formatOf, read } from './files.ts';
 import { predictInThreads } from './predict.ts';
 import { UsageError } from './usage.ts';
 
-const FORMATS: Record<string, 'png' | 'tiff' | 'jpeg'> = {
-  '.png': 'png',
-  '.tif': 'tiff',
-  '.tiff': 'tiff',
-  '.jpg': 'jpeg',
-  '.jpeg': 'jpeg',
-};
 const STYLES: FillStyle[] = ['faithful', 'smooth', 'textured', ...LAID_OUT, 'near', 'far', 'lines'];
 
 /** 1 where a mask picture is not black (or, if it has alpha, not black and not clear). */
@@ -65,9 +57,7 @@ export async function fillCommand(args: string[]): Promise<object> {
     throw new UsageError('--threads must be a whole number from 1 to 64.');
   if (values.style && !STYLES.includes(values.style as FillStyle))
     throw new UsageError(`--style must be one of ${STYLES.join(', ')}.`);
-  if (!values.out) throw new UsageError('--out is missing. Give the path of the file to write.');
-  const format = FORMATS[extname(values.out).toLowerCase()];
-  if (!format) throw new UsageError('--out must end in .png, .tif or .jpg.');
+  const format = formatOf(values.out);
 
   const picture = await read(values.picture, 'picture');
   const mask = await read(values.mask, 'mask');
@@ -90,7 +80,7 @@ export async function fillCommand(args: string[]): Promise<object> {
     throw new UsageError((error as Error).message);
   }
   const filled = process.hrtime.bigint();
-  await writeFile(values.out, await encode(result.picture, format, { ...picture }));
+  await writeFile(values.out!, await encode(result.picture, format, { ...picture }));
   const seconds = (a: bigint, b: bigint) => Math.round(Number(b - a) / 1e6) / 1000;
   return {
     out: values.out,

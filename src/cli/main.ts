@@ -2,6 +2,7 @@ import { checkCommand } from './check.ts';
 import { fillCommand } from './fill.ts';
 import { meshCommand, surveyCommand, traceCommand } from './find.ts';
 import { importCommand } from './import.ts';
+import { levelCommand } from './level.ts';
 import { UsageError } from './usage.ts';
 import { verifyCommand } from './verify.ts';
 
@@ -11,6 +12,7 @@ const COMMANDS: Record<string, (args: string[]) => Promise<object>> = {
   trace: traceCommand,
   mesh: meshCommand,
   check: checkCommand,
+  level: levelCommand,
   verify: verifyCommand,
   import: importCommand,
 };

@@ -38,7 +38,8 @@ export const EXPORTED = {
     ending: 'ora',
     media: 'image/openraster',
     group: 'picture',
-    words: () => 'The original and each repair layer, with name, opacity and visibility.',
+    words: () =>
+      'The original and each repair layer, with name, opacity and visibility; the turn that levels it is left out.',
   },
   sheetPdf: {
     name: 'Before and after, PDF',

@@ -208,3 +208,30 @@ test('a canvas that leaves nothing of the picture, or holds too many pixels, is 
   expect((await ask({ x: 0, y: 0, width: 0, height: 50 })).status).toBe(400);
   expect((await stateOf(id)).document.steps).toEqual([]);
 });
+
+test('a turn acts when the picture leaves: flat files are levelled and cut, layers stay where they are, the record verifies', async () => {
+  const id = await taken();
+  const turn = { degrees: 3, about: [WIDTH / 2, HEIGHT / 2] as [number, number], crop: null };
+  await edit(id, { type: 'reframe', canvas: null, turn });
+  // Its corners are empty until it is cut.
+  const refused = await refusal(`/pictures/${id}/export/ready`);
+  expect([refused.status, refused.message]).toEqual([409, expect.stringMatching(/% of the canvas is a gap/)]);
+  const crop = { x: 16, y: 14, width: 328, height: 212 };
+  await edit(id, { type: 'reframe', canvas: null, turn: { ...turn, crop } });
+  await server.json(`/pictures/${id}/export/ready`);
+  const flat = await server.bytes(`/pictures/${id}/export?format=png`);
+  const { width, height } = decodePng(flat);
+  expect([width, height]).toEqual([crop.width, crop.height]);
+  const ora = unzipSync(await server.bytes(`/pictures/${id}/export?format=ora`));
+  const merged = decodePng(ora['mergedimage.png']);
+  expect([merged.width, merged.height]).toEqual([WIDTH, HEIGHT]);
+  expect(Array.from(merged.data.subarray(0, 3))).toEqual(sourceAt(0, 0));
+  const list = await server.json<Array<{ id: string; format: string }>>(`/pictures/${id}/deliveries`);
+  const png = list.find((d) => d.format === 'png')!;
+  const answer = await fetch(`${server.address}/api/deliveries/${png.id}/verify`, {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/octet-stream' },
+    body: flat as Uint8Array<ArrayBuffer>,
+  });
+  expect(await answer.json()).toMatchObject({ agrees: true });
+});

@@ -1,9 +1,9 @@
-import { quantile, type Plane } from '../raster/luma.ts';
+import { halfPlane, quantile, type Plane } from '../raster/luma.ts';
 import { blur } from '../raster/planes.ts';
 import type { Point } from '../mask/shapes.ts';
 
-/** px of the long side at which lines are looked for. */
-export const LEVEL_SIDE = 1200;
+/** px of the long side up to which lines are looked for: larger pictures are halved. */
+const MOST_SIDE = 1680;
 /** Degrees to both sides within which a picture can be crooked; beyond, it is meant to be. */
 const MOST_TURN = 12;
 /** Degrees between angles that are tried, and by which an edge's own direction may differ from a line's. */
@@ -136,12 +136,13 @@ function peakOf(scores: Float32Array): { degrees: number; certainty: number } {
 /**
  * How far a picture leans, from its own long lines: horizon, sea, courses, posts, a print's edge.
  *
- * @param picture brightness, at most about {@link LEVEL_SIDE} px long: more takes long and tells no more
+ * @param picture brightness
  * @returns null where there is nothing to go by at all; a low certainty means that nothing in it is level
  * Source: projections of edges (Radon transform) as in published skew detection of documents; own weights.
  */
 export function leanOf(picture: Plane): Lean | null {
   const { width, height } = picture;
+  if (Math.max(width, height) > MOST_SIDE) return leanOf(halfPlane(picture));
   if (Math.min(width, height) < 32) return null;
   const reach = Math.ceil(Math.hypot(width, height) / 2);
   const scores = [true, false].map((across) => {

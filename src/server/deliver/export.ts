@@ -2,7 +2,7 @@ import type { Limits } from '../../codec/limits.ts';
 import { EXPORTED, type ExportFormat } from '../../contract/exports.ts';
 import type { HandOver } from '../../contract/hand-over.ts';
 import type { RepairRecord } from '../../contract/record.ts';
-import { extentOf, deliveredOf } from '../../core/chain/chain.ts';
+import { deliveredOf, extentOf, pictureOf } from '../../core/chain/chain.ts';
 import type { StepSpec } from '../../core/chain/registry.ts';
 import type { Finding } from '../../core/check/finding.ts';
 import type { Patch } from '../../core/raster/patch.ts';
@@ -81,6 +81,7 @@ export async function exportPicture(input: ExportInput, progress: (done: number)
     canvas,
     layers,
     merged,
+    onCanvas: () => pictureOf(original, steps, shownOf(layers)).read(canvas),
     attach,
     record: open,
     settings: handOver,

@@ -11,8 +11,10 @@ export interface Delivered {
   canvas: Box;
   /** from the bottom up */
   layers: ExportLayer[];
-  /** the finished picture on its canvas */
+  /** the finished picture as it leaves, levelled and cut */
   merged(): Raster;
+  /** the finished picture on its canvas, as layers lie on it */
+  onCanvas(): Raster;
   /** what goes along: profile, resolution, metadata */
   attach: Attached;
   /** what was done */

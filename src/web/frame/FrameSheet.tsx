@@ -6,6 +6,7 @@ import { addressOf } from '../../contract/endpoint.ts';
 import type { SubjectPlace } from '../../core/frame/format.ts';
 import type { Point } from '../../core/mask/shapes.ts';
 import { boxOf, union, type Box } from '../../core/raster/raster.ts';
+import { arrowMove } from '../lib/arrows.ts';
 import { canvasOfState } from '../lib/canvas.ts';
 import { stampOf } from '../lib/stamp.ts';
 import { theme } from '../theme.ts';
@@ -60,17 +61,9 @@ function useTwoPlaces(
   };
   const onKey = (e: KeyboardEvent) => {
     if (!isOn) return;
-    const step = (e.shiftKey ? 0.08 : 0.02) * long;
-    const moves: Record<string, Point> = {
-      ArrowLeft: [-step, 0],
-      ArrowRight: [step, 0],
-      ArrowUp: [0, -step],
-      ArrowDown: [0, step],
-    };
     const here: Point = cross ?? [source.width / 2, source.height / 2];
-    const move = moves[e.key];
-    if (move) {
-      const next: Point = [here[0] + move[0], here[1] + move[1]];
+    const next = arrowMove(e, here, long);
+    if (next) {
       setCross(next);
       if (ends) setEnds([ends[0], next]);
     } else if (e.key === ' ') {

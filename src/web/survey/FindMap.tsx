@@ -5,6 +5,7 @@ import type { SurveyFind } from '../../contract/survey.ts';
 import type { Point, Shape } from '../../core/mask/shapes.ts';
 import { VIEWS } from '../../contract/addresses.ts';
 import { addressOf } from '../../contract/endpoint.ts';
+import { arrowMove } from '../lib/arrows.ts';
 import { stampOf } from '../lib/stamp.ts';
 import { canvasOfState } from '../lib/canvas.ts';
 import { theme } from '../theme.ts';
@@ -83,21 +84,11 @@ export function FindMap(props: {
   // By keyboard: the cross is moved by arrows, Space sets one corner of a box and then the other.
   const onKey = (e: KeyboardEvent) => {
     if (!drawing) return;
-    const step = (e.shiftKey ? 0.08 : 0.02) * long;
-    const moves: Record<string, Point> = {
-      ArrowLeft: [-step, 0],
-      ArrowRight: [step, 0],
-      ArrowUp: [0, -step],
-      ArrowDown: [0, step],
-    };
     const here: Point = cross ?? [left + width / 2, top + height / 2];
-    const move = moves[e.key];
-    if (move) {
+    const moved = arrowMove(e, here, long);
+    if (moved) {
       e.preventDefault();
-      setCross([
-        Math.min(right, Math.max(left, here[0] + move[0])),
-        Math.min(bottom, Math.max(top, here[1] + move[1])),
-      ]);
+      setCross([Math.min(right, Math.max(left, moved[0])), Math.min(bottom, Math.max(top, moved[1]))]);
     } else if (e.key === ' ') {
       e.preventDefault();
       if (!line.length) return setLine([here]);

@@ -47,10 +47,11 @@ const escape = (text: string) => text.replace(NOT_XML, '').replace(/[<>&"']/g, (
 
 /**
  * An OpenRaster file: the original at the bottom, a layer a repair layer, the merged picture and a thumbnail.
+ * All of it lies as it is worked on: levelling and cutting act on flat files.
  * Source: OpenRaster baseline specification 0.0.2 (mimetype first and stored; stack.xml lists layers from the top).
  */
 export const ora: Format = async ({ original, canvas, layers, attach, progress, ...picture }) => {
-  const merged = picture.merged();
+  const merged = picture.onCanvas();
   const stored = { level: 0 } as const;
   const files: Zippable = { mimetype: [strToU8('image/openraster'), stored] };
   const rows: string[] = [];
