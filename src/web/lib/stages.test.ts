@@ -6,5 +6,5 @@ test('stages have addresses once what they need is known', () => {
   expect(stageAt('Intake', { jobId: 'j' })).toBe('/jobs/j/intake');
   expect(stageAt('Bench', { jobId: 'j', pictureId: 'p' })).toBe('/pictures/p/bench');
   expect(toStage('Deliver', {})).toBe('/');
-  expect(Object.keys(STAGES)).toEqual(['Jobs', 'Intake', 'Survey', 'Bench', 'Check', 'Deliver']);
+  expect(Object.keys(STAGES)).toEqual(['Jobs', 'Intake', 'Survey', 'Bench', 'Frame', 'Check', 'Deliver']);
 });
