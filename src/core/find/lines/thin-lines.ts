@@ -6,6 +6,7 @@ import { logitOf } from '../scoring/forest.ts';
 import { doubtOfRare } from '../scoring/prevalence.ts';
 import { textureDoubt } from '../scoring/texture-doubt.ts';
 import { periodicityOf } from './periodicity.ts';
+import { followOn } from './follow-on.ts';
 import { findRidges, joinRidges, type Ridge } from './ridges.ts';
 import {
   suppressClusters,
@@ -89,8 +90,12 @@ export function curveCandidates(
   return out;
 }
 
-/** A piece of a thin line as a find, not yet scored. */
-function findOf(line: Point[], m: CurveFeatures, width: number, height: number): Omit<Find, 'score'> {
+/** What covers a thin line. */
+function coverOf(
+  line: Point[],
+  m: CurveFeatures,
+  { width, height }: { width: number; height: number },
+): Pick<Find, 'shapes' | 'box'> {
   const points = simplified(line, 0.4);
   const outline = strandOutline({ points, widths: points.map(() => m.width) }, 0.2);
   const xs = outline.map((p) => p[0]);
@@ -98,7 +103,6 @@ function findOf(line: Point[], m: CurveFeatures, width: number, height: number):
   const x0 = Math.max(0, Math.floor(Math.min(...xs)));
   const y0 = Math.max(0, Math.floor(Math.min(...ys)));
   return {
-    kind: kindOf(m, Math.max(width, height)),
     shapes: [{ op: 'add', kind: 'strand', points, size: Math.max(1, m.width + 0.4) }],
     box: {
       x: x0,
@@ -106,12 +110,22 @@ function findOf(line: Point[], m: CurveFeatures, width: number, height: number):
       width: Math.min(width, Math.ceil(Math.max(...xs))) - x0,
       height: Math.min(height, Math.ceil(Math.max(...ys))) - y0,
     },
+  };
+}
+
+/** A piece of a thin line as a find, not yet scored. */
+function findOf(line: Point[], m: CurveFeatures, width: number, height: number): Omit<Find, 'score'> {
+  return {
+    kind: kindOf(m, Math.max(width, height)),
+    ...coverOf(line, m, { width, height }),
     width: m.width,
     length: m.length,
     contrast: m.light ? m.contrast : -m.contrast,
   };
 }
 
+/** Score from which on a line is looked at beyond its ends. */
+const LIKELY = 0.45;
 /** Score up to which a line is not mentioned at any sensitivity. */
 const UNLIKELY = 0.08;
 /** Repeating beyond which a line is doubted, and by how much in the logit for what is beyond. */
@@ -155,8 +169,9 @@ export function scoredCurves(
   const wires = whole.filter((c) => c.find.kind === 'strand');
   const damage = whole
     .filter((c) => c.find.kind !== 'strand')
-    .map(({ find, points, score }) => ({
+    .map(({ find, points, features, score }) => ({
       find,
+      features,
       points,
       score: shiftLogit(score, doubt + (print ? starkness(find.contrast) : 0)),
       light: find.contrast > 0,
@@ -165,7 +180,12 @@ export function scoredCurves(
   const busy = textureDoubt(damage, plane);
   const finds = [
     ...wires.map(({ find, score }) => ({ ...find, score })),
-    ...damage.map(({ find, score }, i) => ({ ...find, score: shiftLogit(score, busy[i]) })),
+    ...damage.map(({ find, points, features, score }, i) => {
+      const likely = shiftLogit(score, busy[i]);
+      if (likely < LIKELY) return { ...find, score: likely };
+      const whole = followOn(plane, points, features.width);
+      return { ...find, ...(whole.length > points.length && coverOf(whole, features, input.picture)), score: likely };
+    }),
   ];
   return suppressClusters(finds, width, height, CURVE_AMONG).filter((f) => f.score > UNLIKELY);
 }

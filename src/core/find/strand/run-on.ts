@@ -24,7 +24,7 @@ interface Ends {
 }
 
 /** How much a place differs from both its sides, across a direction, levels. */
-function contrastAt(read: Read, [x, y]: Point, [nx, ny]: Point, width: number): number {
+export function contrastAt(read: Read, [x, y]: Point, [nx, ny]: Point, width: number): number {
   const mean = (from: number, to: number) => {
     let sum = 0;
     for (let k = 0; k < 5; k++) {

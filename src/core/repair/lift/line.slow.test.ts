@@ -74,6 +74,24 @@ test('the band of a crease is lifted over dark and light ground, what is gone is
   expect(off(done, 16, 60)).toBe(0);
 });
 
+test('a shadow beside the core that does not keep its distance belongs to what is lost', () => {
+  const shadowed: Raster = {
+    ...spoilt,
+    data: spoilt.data.map((v, k) => {
+      const x = (Math.floor(k / 3) % WIDTH) + 0.5;
+      const d = Math.floor(Math.floor(k / 3) / WIDTH) + 0.5 - course(x);
+      return Math.abs(d - 6.5 - 2 * Math.sin(x / 9)) < 2 ? Math.round(0.5 * v + 20) : v;
+    }),
+  };
+  const [plain] = lostAlong(spoilt, LINE)!.lost as Array<Extract<Shape, { kind: 'strand' }>>;
+  const [lost] = lostAlong(shadowed, LINE)!.lost as Array<Extract<Shape, { kind: 'strand' }>>;
+  expect(lost.size).toBeGreaterThan(plain.size + 2);
+  // It is on one side: the middle of what is lost moves towards it.
+  const aside = lost.points.map(([x, y]) => y - course(x)).sort((a, b) => a - b);
+  expect(aside[aside.length >> 1]).toBeGreaterThan(1);
+  expect(lost.size).toBeLessThan(20);
+});
+
 test('where there is none nothing is found; an area is no line', () => {
   expect(lostAlong(clean, LINE)?.certainty ?? 0).toBeLessThan(2);
   expect(lostAlong(spoilt, [{ op: 'add', kind: 'box', x: 10, y: 10, width: 90, height: 40 }])).toBeNull();

@@ -1,4 +1,4 @@
-import { median } from '../../raster/luma.ts';
+import { median, quantile } from '../../raster/luma.ts';
 import { alignLine, BESIDE } from './align-line.ts';
 import { lineThrough, STEP, type Contour } from './contour.ts';
 import { fitOverlay, medianIn, type Model, type Sector } from './model.ts';
@@ -87,6 +87,50 @@ function withSteep(
   return out;
 }
 
+/** Times what columns usually differ by, and levels more, from which one is not understood. */
+const UNEXPLAINED = { times: 1.3, more: 3 };
+
+/** px across between what is compared with each other. */
+const APART = 4;
+
+/** Levels by which each column, lifted, differs from one farther out in nine rows of ten at most; NaN where it cannot be said. */
+function unlikeBeside(band: Unwrapped, models: ReadonlyArray<Model | null>, from: number, to: number): Float32Array {
+  const lifted = (k: number, i: number) => {
+    const m = models[k];
+    if (!m && k >= from && k <= to) return NaN;
+    return m ? (band.planes[0][i] - m.offset[0]) / m.gain[0] : band.planes[0][i];
+  };
+  return Float32Array.from({ length: COLUMNS }, (_, k) => {
+    const other = 2 * k < from + to ? k - APART : k + APART;
+    const list: number[] = [];
+    for (let row = 0; row < band.rows; row++) {
+      const d = Math.abs(lifted(k, row * COLUMNS + k) - lifted(other, row * COLUMNS + other));
+      if (d === d) list.push(d);
+    }
+    return list.length ? quantile(list, 0.9) : NaN;
+  });
+}
+
+/**
+ * What is lost, with the columns beside it that their models do not explain, as where a shadow lies beside a ridge and does not keep
+ * its distance; their models go.
+ */
+function withUnexplained(
+  models: Array<Model | null>,
+  lost: LinedStain['lost'],
+  unlike: Float32Array,
+): LinedStain['lost'] {
+  const usual = median(Array.from(unlike).filter((v) => v === v));
+  if (!lost || Number.isNaN(usual)) return lost;
+  const unclear = (k: number) => unlike[k] > UNEXPLAINED.times * usual + UNEXPLAINED.more;
+  const out = { ...lost };
+  // One that is clear between two that are not is no end.
+  while (unclear(out.from - 1) || unclear(out.from - 2)) out.from--;
+  while (unclear(out.to + 1) || unclear(out.to + 2)) out.to++;
+  for (let k = out.from; k <= out.to; k++) models[k] = null;
+  return out;
+}
+
 /** What each column does, whether it lets anything through or not. */
 interface Fits extends Omit<LinedStain, 'line'> {
   /** what a place of some tone shows at each column; null where nothing was measured */
@@ -118,7 +162,7 @@ function fitColumns(band: Unwrapped, profile: Float32Array): Fits | null {
     left += median(residuals);
     size += median(sectors.map((s) => Math.abs(s.inside[0] - s.outside[0])));
   }
-  lost = withSteep(models, from, to, lost, tone);
+  lost = withUnexplained(models, withSteep(models, from, to, lost, tone), unlikeBeside(band, models, from, to));
   const columns = models.filter((m) => m).length;
   return { models, shows, from, to, lost, certainty: columns ? size / Math.max(columns, left) : 0 };
 }
