@@ -190,8 +190,16 @@ async function treatHeadland(): Promise<void> {
   await compare('headland');
 }
 
+/** Waits until nothing is rendered or checked any more in any picture of the demo, for what is timed. */
+async function untilIdle(): Promise<void> {
+  const done = (s: PictureState) =>
+    rendered(s) && s.statuses.every((r) => Object.values(r.tries).every((t) => !t.ready || t.signs));
+  for (const { id } of jobs.flatMap((j) => j.pictures)) await until(id, done);
+}
+
 async function treatGarden(): Promise<void> {
   const garden = idOf('garden');
+  await untilIdle();
   for (const [a, b, c, d] of STRANDS)
     await post(garden, 'trace', {
       points: [
