@@ -115,6 +115,7 @@ export const fillSpecSchema = z.object({
   avoid: shapesSchema,
   avoidMargin: z.number().min(0).max(200).optional(),
   spares: z.boolean().optional(),
+  light: z.boolean().optional(),
   edges: shapesSchema.max(40).optional(),
   grounds: shapesSchema.max(40).optional(),
   seed: z.number().int().min(0).max(0x7fffffff),

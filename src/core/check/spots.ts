@@ -4,15 +4,30 @@ const STANDS = 2;
 /** Samples across a description, and px between them. */
 const ACROSS = 11;
 const EVERY = 1.5;
-/** Numbers of a description that are compared first. */
-const FIRST = 33;
+/** The slowest waves of a description, which hold most of it and are compared first: orthonormal, by rows (discrete cosines). */
+const WAVES = (() => {
+  const wave = (f: number, x: number) =>
+    Math.sqrt((f ? 2 : 1) / ACROSS) * Math.cos((Math.PI * f * (2 * x + 1)) / (2 * ACROSS));
+  const out: Float32Array[] = [];
+  for (let f = 1; f <= 3; f++)
+    for (let down = 0; down <= f; down++)
+      out.push(
+        Float32Array.from(
+          { length: ACROSS * ACROSS },
+          (_, k) => wave(f - down, k % ACROSS) * wave(down, Math.floor(k / ACROSS)),
+        ),
+      );
+  return out;
+})();
+const FIRST = WAVES.length;
 /** Correlation from which on descriptions are alike. */
 const ALIKE = 0.88;
 
 /** What is around a place, of unit length around 0. */
 interface Described {
   values: Float32Array;
-  /** length of what comes after the first numbers, squared */
+  /** how much of each of the slowest waves is in it, and the length of all else */
+  waves: Float32Array;
   rest: number;
 }
 
@@ -97,19 +112,41 @@ export function describe(soft: Float32Array, width: number, x: number, y: number
     length += out[k] * out[k];
   }
   const scale = 1 / (Math.sqrt(length) || 1);
-  let rest = 0;
-  for (let k = 0; k < out.length; k++) {
-    out[k] *= scale;
-    if (k >= FIRST) rest += out[k] * out[k];
-  }
-  return { values: out, rest };
+  for (let k = 0; k < out.length; k++) out[k] *= scale;
+  let rest = 1;
+  const waves = Float32Array.from(WAVES, (wave) => {
+    let sum = 0;
+    for (let k = 0; k < out.length; k++) sum += wave[k] * out[k];
+    rest -= sum * sum;
+    return sum;
+  });
+  return { values: out, waves, rest: Math.sqrt(Math.max(0, rest)) };
 }
 
-/** Whether descriptions correlate enough. What the numbers that come last can still add is bounded (Cauchy–Schwarz). */
-export function areAlike({ values: a, rest: one }: Described, { values: b, rest: other }: Described): boolean {
-  let sum = 0;
-  for (let k = 0; k < FIRST; k++) sum += a[k] * b[k];
-  if (sum + Math.sqrt(one * other) < ALIKE) return false;
-  for (let k = FIRST; k < a.length; k++) sum += a[k] * b[k];
-  return sum >= ALIKE;
+/** Descriptions of places, as they lie beside each other in memory. */
+export interface Album {
+  first: Float32Array;
+  rests: Float32Array;
+  spots: readonly Spot[];
+}
+
+export function albumOf(spots: readonly Spot[]): Album {
+  const first = new Float32Array(spots.length * FIRST);
+  spots.forEach(({ description }, n) => first.set(description.waves, n * FIRST));
+  return { first, rests: Float32Array.from(spots, (s) => s.description.rest), spots };
+}
+
+/** Numbers of the places whose descriptions correlate enough. What all but their slowest waves can add is bounded (Cauchy–Schwarz). */
+export function alikeIn({ first, rests, spots }: Album, { values: a, waves, rest }: Described): number[] {
+  const out: number[] = [];
+  for (let n = 0, at = 0; n < rests.length; n++, at += FIRST) {
+    let sum = 0;
+    for (let k = 0; k < FIRST; k++) sum += waves[k] * first[at + k];
+    if (sum + rest * rests[n] < ALIKE) continue;
+    const b = spots[n].description.values;
+    sum = 0;
+    for (let k = 0; k < a.length; k++) sum += a[k] * b[k];
+    if (sum >= ALIKE) out.push(n);
+  }
+  return out;
 }

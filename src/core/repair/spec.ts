@@ -34,6 +34,8 @@ export interface FillSpec extends FillSettings, Versioned {
   avoidMargin?: number;
   /** what lies under those faults themselves is filled along and thrown away: theirs is to be treated by their own repairs */
   spares?: boolean;
+  /** the fall-off of light is taken off first and carried on over what is filled, where there is one */
+  light?: boolean;
   /** lines along which an edge runs on inside the cover */
   edges?: Shape[];
   /** strokes that a ground, the one they begin on, is dragged along over its border */

@@ -247,6 +247,8 @@ export function planFill(
       // Of the fault's own rest nothing is spared: portions go over into each other. Nor where many are treated at once: each would
       // leave a crossing to the other.
       ...(leftOut && !part && count > 1 && { spares: true }),
+      // What lies beyond the picture gets the light that would have fallen there.
+      ...(faults.every((f) => f.kind === 'gap') && { light: true }),
       ...(edges.length && { edges }),
       ...(request.grounds?.length && { grounds: request.grounds }),
       ...DEFAULT_FILL,

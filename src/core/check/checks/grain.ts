@@ -79,25 +79,47 @@ function tileOf(band: Band, fine: Float32Array, from: number, [a, b]: readonly [
   return { tone: tone.map((v) => v / known) as Lab, grain: quantile(list, 0.5) };
 }
 
+/** Finds among tiles those of about a tone: their grain, from the least to the most. */
+function alikeAmong(tiles: readonly Tile[]): (tone: Lab) => Float32Array {
+  const sorted = tiles.slice().sort((a, b) => a.tone[0] - b.tone[0]);
+  const planes = [0, 1, 2].map((c) => Float64Array.from(sorted, (t) => t.tone[c]));
+  const [L, A, B] = planes;
+  const found = new Float32Array(sorted.length);
+  return ([l, a, b]) => {
+    let [low, high] = [0, sorted.length];
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      if (L[middle] < l - ALIKE) low = middle + 1;
+      else high = middle;
+    }
+    let n = 0;
+    for (let i = low; i < sorted.length && L[i] <= l + ALIKE; i++)
+      if ((L[i] - l) ** 2 + (A[i] - a) ** 2 + (B[i] - b) ** 2 < ALIKE * ALIKE) found[n++] = sorted[i].grain;
+    return found.slice(0, n).sort();
+  };
+}
+
+/** Value below which a share of a sorted list lies. */
+const sharesOf = (sorted: Float32Array, share: number) => sorted[Math.floor(share * sorted.length)];
+
 function grainAlong(place: Place, band: Band): Sign[] {
   const fine = fineOf(band);
   const count = Math.floor(band.rows / TILE);
   if (!count) return [];
   const tiles = (bin: readonly [number, number]) =>
     Array.from({ length: count }, (_, t) => tileOf(band, fine, t * TILE, bin));
-  const around = OUTSIDE.flatMap(tiles).filter((t) => t !== null);
+  const alike = alikeAmong(OUTSIDE.flatMap(tiles).filter((t) => t !== null));
   const out: Sign[] = [];
   for (const bin of INSIDE) {
     const judged = tiles(bin).map((tile) => {
       if (!tile) return null;
-      const alike = around.filter((o) => Math.hypot(...o.tone.map((v, c) => v - tile.tone[c])) < ALIKE);
-      if (alike.length < ENOUGH) return null;
-      const grains = alike.map((o) => o.grain);
+      const grains = alike(tile.tone);
+      if (grains.length < ENOUGH) return null;
       return {
         grain: tile.grain,
-        low: quantile(grains, 0.15),
-        high: quantile(grains, 0.9),
-        usual: quantile(grains, 0.5),
+        low: sharesOf(grains, 0.15),
+        high: sharesOf(grains, 0.9),
+        usual: sharesOf(grains, 0.5),
       };
     });
     const told = (kind: FindingKind, least: number, holds: (t: NonNullable<(typeof judged)[number]>) => boolean) => {

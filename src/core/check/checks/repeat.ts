@@ -3,7 +3,8 @@ import { blur } from '../../raster/planes.ts';
 import { intersect, isEmpty, type Box } from '../../raster/raster.ts';
 import type { Sign } from '../finding.ts';
 import { inPicture, type Place } from '../place.ts';
-import { areAlike, describe, spotsIn, type Spot } from '../spots.ts';
+import { grainRoughly, HALF, likestBeside, type Compared } from '../rough.ts';
+import { albumOf, alikeIn, describe, spotsIn, type Spot } from '../spots.ts';
 
 /** Blurs between which what stands out is looked for, px. */
 const FINE = 1.2;
@@ -18,10 +19,9 @@ const SAMPLED = 11;
 /** px that a place and its copy have to be apart. */
 const APART = 14;
 /**
- * px of half a side over which two places are compared closely; correlation of them, and of their grain, in a copy. What is roughly
+ * Correlation of two places, and of their grain, in a copy. What is roughly
  * alike is followed so many steps of so many px to where it agrees best.
  */
-const HALF = 7;
 const SAME = 0.92;
 const ROUGHLY = 0.85;
 const STRIDE = 4;
@@ -33,11 +33,13 @@ const SIDES = [
   [0, 1],
 ] as const;
 const GRAIN = 0.66;
-/** Correlation of the grain where one is followed at all. */
+/** Correlation of the grain where one is followed at all, and where it is looked at closely. */
 const SOME_GRAIN = 0.3;
-/** Levels of grain below which there is none to compare, and correlation that is asked for instead. */
+const ANY_GRAIN = -0.1;
+/** Levels of grain below which there is none to compare, and correlation that is asked for instead; and to be followed. */
 const GRAINY = 0.5;
 const GRAINLESS = 0.994;
+const ALMOST = 0.88;
 /** Share of all that varies below which what is fine says nothing of its own, as in a picture that was made larger. */
 const OF_ALL = 0.08;
 /** What that counts as beside grain that agrees. */
@@ -64,33 +66,36 @@ interface Planes {
   between: Float32Array;
 }
 
-/** Correlation of a plane around two places, of every so many px; and how much it varies there, levels. */
+/** Correlation of a plane around two places, as far as both lie within it, and how much it varies there, levels. */
 function correlation(
   plane: Float32Array,
   { width, height }: Planes,
-  [ax, ay]: [number, number],
-  [bx, by]: [number, number],
+  ax: number,
+  ay: number,
+  bx: number,
+  by: number,
   mirror: 1 | -1,
-  every = 1,
 ): { r: number; varies: number } {
-  let [n, sa, sb, saa, sbb, sab] = [0, 0, 0, 0, 0, 0];
-  for (let v = -HALF; v <= HALF; v += every)
-    for (let u = -HALF; u <= HALF; u += every) {
-      const px = ax + u;
-      const py = ay + v;
-      const qx = bx + mirror * u;
-      const qy = by + v;
-      if (px < 0 || py < 0 || qx < 0 || qy < 0 || px >= width || qx >= width || py >= height || qy >= height) continue;
-      const p = plane[py * width + px];
-      const q = plane[qy * width + qx];
-      n++;
+  const top = Math.max(-HALF, -ay, -by);
+  const bottom = Math.min(HALF, height - 1 - ay, height - 1 - by);
+  const left = Math.max(-HALF, -ax, mirror === 1 ? -bx : bx - width + 1);
+  const right = Math.min(HALF, width - 1 - ax, mirror === 1 ? width - 1 - bx : bx);
+  const n = Math.max(0, right - left + 1) * Math.max(0, bottom - top + 1);
+  if (n < HALF * HALF) return { r: 0, varies: 0 };
+  let [sa, sb, saa, sbb, sab] = [0, 0, 0, 0, 0];
+  for (let v = top; v <= bottom; v++) {
+    let i = (ay + v) * width + ax + left;
+    let j = (by + v) * width + bx + mirror * left;
+    for (let u = left; u <= right; u++, i++, j += mirror) {
+      const p = plane[i];
+      const q = plane[j];
       sa += p;
       sb += q;
       saa += p * p;
       sbb += q * q;
       sab += p * q;
     }
-  if (n * every * every < HALF * HALF) return { r: 0, varies: 0 };
+  }
   const [va, vb] = [saa - (sa * sa) / n, sbb - (sb * sb) / n];
   const size = Math.sqrt(Math.max(0, va * vb));
   return { r: size > 0 ? (sab - (sa * sb) / n) / size : 0, varies: Math.sqrt(Math.min(va, vb) / n) };
@@ -109,30 +114,28 @@ interface Copy {
  * Whether a place is a copy of another: alike closely, and grain by grain. Settles where exactly, within 1 px, and where beside it
  * they agree best: a place that stands out may lie at the rim of what was copied.
  */
-function copyOf(planes: Planes, grain: Float32Array, spot: Spot, other: Spot, mirror: 1 | -1): Copy | null {
-  let best: Copy | null = null;
-  let most = ROUGHLY;
-  for (let v = -1; v <= 1; v++)
-    for (let u = -1; u <= 1; u++) {
-      const [x, y] = [other.x + u, other.y + v];
-      const { r } = correlation(planes.luma, planes, [spot.x, spot.y], [x, y], mirror, 2);
-      if (r > most) [best, most] = [{ spot, x, y, mirror, same: r, grain: 1 }, r];
-    }
+function copyOf(
+  planes: Planes,
+  grain: Float32Array,
+  spot: Spot & Compared,
+  other: Spot & Compared,
+  mirror: 1 | -1,
+): Copy | null {
+  const best = likestBeside(planes, spot, other, mirror, ROUGHLY);
   if (!best) return null;
   const { x, y } = best;
+  const roughly = grainRoughly(grain, planes.width, spot, best, mirror);
+  if (roughly.r < ANY_GRAIN && roughly.varies > Math.max(GRAINY, OF_ALL * best.varies)) return null;
   /** How well both agree with the window moved; by as much on either side. */
   const moved = (du: number, dv: number) => {
-    const [from, to]: Array<[number, number]> = [
-      [spot.x + du, spot.y + dv],
-      [x + mirror * du, y + dv],
-    ];
-    const { r, varies } = correlation(planes.luma, planes, from, to, mirror);
-    const fine = correlation(grain, planes, from, to, mirror);
+    const [ax, ay, bx, by] = [spot.x + du, spot.y + dv, x + mirror * du, y + dv];
+    const { r, varies } = correlation(planes.luma, planes, ax, ay, bx, by, mirror);
+    const fine = correlation(grain, planes, ax, ay, bx, by, mirror);
     return { du, dv, same: r, grain: fine.r, without: fine.varies < Math.max(GRAINY, OF_ALL * varies) };
   };
   const rank = (a: ReturnType<typeof moved>) => a.same + (a.without ? 0 : a.grain);
   let at = moved(0, 0);
-  if (!at.without && at.grain < SOME_GRAIN) return null;
+  if (at.without ? at.same < ALMOST : at.grain < SOME_GRAIN) return null;
   for (let step = 0; step < STEPS; step++) {
     const { du, dv } = at;
     const next = SIDES.map(([u, v]) => moved(du + STRIDE * u, dv + STRIDE * v)).sort((a, b) => rank(b) - rank(a))[0];
@@ -140,8 +143,9 @@ function copyOf(planes: Planes, grain: Float32Array, spot: Spot, other: Spot, mi
     at = next;
   }
   // What repeats by itself, as bricks and blinds do, has other grain each time.
-  if (at.without) return at.same < GRAINLESS ? null : { ...best, same: at.same, grain: UNKNOWN_GRAIN };
-  return at.same < SAME || at.grain < GRAIN ? null : { ...best, same: at.same, grain: at.grain };
+  const copy = { spot, x, y, mirror, same: at.same };
+  if (at.without) return at.same < GRAINLESS ? null : { ...copy, grain: UNKNOWN_GRAIN };
+  return at.same < SAME || at.grain < GRAIN ? null : { ...copy, grain: at.grain };
 }
 
 /** Copies that were laid in together: from as far away in one direction. */
@@ -175,10 +179,12 @@ const around = (places: ReadonlyArray<{ x: number; y: number }>): Box => {
 export function repeat(place: Place): Sign[] {
   const { width, height, what, luma } = place;
   if (width * height > MOST_PX) return [];
+  if (!what.includes(1)) return [];
   const soft = blur(luma, width, height, FINE);
   const coarse = blur(luma, width, height, COARSE);
-  const planes: Planes = { width, height, luma, soft, between: soft.map((v, i) => v - coarse[i]) };
-  if (!what.includes(1)) return [];
+  const between = coarse;
+  for (let i = 0; i < between.length; i++) between[i] = soft[i] - coarse[i];
+  const planes: Planes = { width, height, luma, soft, between };
   const all = spotsIn(planes, (i) => what[i] !== 2, MOST_AROUND);
   const inside = all.filter(({ x, y }) => what[y * width + x] === 1).slice(0, MOST);
   if (!inside.length) return [];
@@ -187,25 +193,25 @@ export function repeat(place: Place): Sign[] {
     Float32Array.from(all, (s) => s.stands),
     0.8,
   );
-  const fine = luma.map((v, i) => v - soft[i]);
+  const grain = new Float32Array(luma.length);
+  for (let i = 0; i < grain.length; i++) grain[i] = luma[i] - soft[i];
   // Edges would outweigh all grain beside them.
-  const some = Float32Array.from({ length: Math.ceil(fine.length / SAMPLED) }, (_, k) => Math.abs(fine[k * SAMPLED]));
+  const some = Float32Array.from({ length: Math.ceil(grain.length / SAMPLED) }, (_, k) => Math.abs(grain[k * SAMPLED]));
   const most = 2 * Math.max(0.5, quantile(some, 0.5));
-  const grain = fine.map((v) => Math.max(-most, Math.min(most, v)));
+  for (let i = 0; i < grain.length; i++) grain[i] = Math.max(-most, Math.min(most, grain[i]));
   const copies: Copy[] = [];
+  const album = albumOf(all);
   for (const spot of inside)
-    for (const other of all) {
-      if ((spot.x - other.x) ** 2 + (spot.y - other.y) ** 2 < APART * APART) continue;
-      // Of two places inside one is enough.
-      if (what[other.y * width + other.x] === 1 && (other.y < spot.y || (other.y === spot.y && other.x < spot.x)))
-        continue;
-      for (const mirror of [1, -1] as const) {
-        const own = mirror === 1 ? spot.description : spot.mirrored!;
-        if (!areAlike(own, other.description)) continue;
+    for (const mirror of [1, -1] as const)
+      for (const n of alikeIn(album, mirror === 1 ? spot.description : spot.mirrored!)) {
+        const other = all[n];
+        if ((spot.x - other.x) ** 2 + (spot.y - other.y) ** 2 < APART * APART) continue;
+        // Of two places inside one is enough.
+        const within = what[other.y * width + other.x] === 1;
+        if (within && (other.y < spot.y || (other.y === spot.y && other.x < spot.x))) continue;
         const copy = copyOf(planes, grain, spot, other, mirror);
         if (copy) copies.push(copy);
       }
-    }
   const sure = (group: Copy[]) => group.length > 1 || (group[0].same > ALONE_SAME && group[0].grain > ALONE_GRAIN);
   const exactly = (group: Copy[]) => group.some((c) => c.same > EXACT.same && c.grain > EXACT.grain);
   const told = gathered(copies)

@@ -7,6 +7,7 @@ import { emptyPatch } from '../../raster/patch.ts';
 import type { FillSpec } from '../spec.ts';
 import { guidesOf } from './grounds/guides.ts';
 import { layoutSize, type FillRegion } from './fill-region.ts';
+import { inLight, lightOf, withoutLight } from './light.ts';
 import { fillRegion, predictShare } from './region.ts';
 import { sketchFill } from './sketch.ts';
 import { reachOf, type FillStyle } from './settings.ts';
@@ -73,6 +74,10 @@ function regionOf(
   };
 }
 
+/** What of a region may be looked at and taken from. */
+const usableIn = ({ cover, unknown, allowed }: FillRegion): Uint8Array =>
+  cover.map((v, i) => (v || unknown?.[i] || allowed?.[i] === 0 ? 0 : 1));
+
 /** Megapixels of a cover's box from which on it is worth while to divide its prediction among threads. */
 const DIVIDED = 1;
 /** Widest shape, px, of a cover that is mostly predicted. */
@@ -104,7 +109,10 @@ export const fill: RepairMethod<FillSpec> = {
     const bounds = boundsOf(cover);
     if (isEmpty(bounds)) throw new Error('The cover is empty. Mark the fault again.');
     const own = pieces?.map((p) => ({ ...p, x: p.x - frame.x, y: p.y - frame.y }));
-    const result = fillRegion(region, spec, onProgress, own);
+    // What light does is taken off, and carried on over what is filled.
+    const light = spec.light ? lightOf(picture, usableIn(region)) : null;
+    const even = light ? { ...region, picture: withoutLight(picture, light) } : region;
+    const result = fillRegion(even, spec, onProgress, own);
     const patch = emptyPatch(bounds, picture);
     const colours = colourChannels(picture.channels);
     const unit = fullScale(picture.depth) / 255;
@@ -114,10 +122,18 @@ export const fill: RepairMethod<FillSpec> = {
         const i = (bounds.y - frame.y + y) * frame.width + bounds.x - frame.x + x;
         if (!cover.data[i] || spared?.[i]) continue;
         const o = (y * bounds.width + x) * patch.channels;
-        for (let c = 0; c < colours; c++) patch.data[o + c] = result.picture.data[i * picture.channels + c];
+        for (let c = 0; c < colours; c++) {
+          const value = result.picture.data[i * picture.channels + c];
+          patch.data[o + c] = light
+            ? inLight(value, light.gain(i % frame.width, Math.floor(i / frame.width), c), picture.depth)
+            : value;
+        }
         patch.data[o + colours] = cover.data[i] * unit;
       }
     }
-    return { patch, reason: result.reason };
+    const fallsOff = light
+      ? ` Its light falls off by ${light.stops.toFixed(1)} stops: taken off first, and carried on.`
+      : '';
+    return { patch, reason: `${result.reason}${fallsOff}` };
   },
 };

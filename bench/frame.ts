@@ -1,0 +1,238 @@
+// npm run bench:frame [-- --look DIR] : backdrops rendered with weave and fall-off of light, cropped and extended again: tone against
+// the truth after a blur of 12 px, grain as a share of the truth's, and what Check calls repeats.
+import { mkdirSync } from 'node:fs';
+import { join } from 'node:path';
+import sharp from 'sharp';
+import { grainInside } from '../src/core/check/similarity.ts';
+import { signsOf, findingsOf } from '../src/core/check/check.ts';
+import { placeOf } from '../src/core/check/place.ts';
+import { blur, lumaOf, toFloat4 } from '../src/core/raster/planes.ts';
+import { createRaster, type Box, type Raster } from '../src/core/raster/raster.ts';
+import { beneathOf } from '../src/core/chain/chain.ts';
+import { renderRepair, versionOf } from '../src/core/repair/registry.ts';
+import { DEFAULT_FILL } from '../src/core/repair/fill/settings.ts';
+import type { FillSpec } from '../src/core/repair/spec.ts';
+import { ciede2000, labOf, type Lab } from '../src/core/tone/lab.ts';
+import { randomiser } from './planted.ts';
+
+const args = process.argv.slice(2);
+const look = args.includes('--look') ? args[args.indexOf('--look') + 1] : undefined;
+if (look) mkdirSync(look, { recursive: true });
+
+const WIDTH = 1500;
+const HEIGHT = 1000;
+
+/** A backdrop: where its light is, by how many stops it falls off to a corner, and along it; its colour; how coarse its weave is, px. */
+interface Backdrop {
+  light: [x: number, y: number];
+  stops: number;
+  slope: [x: number, y: number];
+  colour: [number, number, number];
+  weave: number;
+  mottled: number;
+  /** what is cropped and added again, shares of each side */
+  left: number;
+  right: number;
+}
+
+const BACKDROPS: Backdrop[] = [
+  {
+    light: [0.5, 0.45],
+    stops: 0.8,
+    slope: [0, 0],
+    colour: [168, 160, 150],
+    weave: 5,
+    mottled: 1.5,
+    left: 0.2,
+    right: 0.2,
+  },
+  {
+    light: [0.5, 0.5],
+    stops: 1.4,
+    slope: [0.1, 0],
+    colour: [140, 146, 156],
+    weave: 4,
+    mottled: 0,
+    left: 0.15,
+    right: 0.15,
+  },
+  {
+    light: [0.6, 0.4],
+    stops: 1,
+    slope: [0.25, -0.1],
+    colour: [196, 188, 178],
+    weave: 6,
+    mottled: 2,
+    left: 0.3,
+    right: 0,
+  },
+  {
+    light: [0.4, 0.5],
+    stops: 1.2,
+    slope: [-0.2, 0.1],
+    colour: [96, 104, 92],
+    weave: 5,
+    mottled: 2,
+    left: 0,
+    right: 0.35,
+  },
+  {
+    light: [0.5, 0.3],
+    stops: 0.6,
+    slope: [0.4, 0],
+    colour: [120, 110, 104],
+    weave: 7,
+    mottled: 1,
+    left: 0.2,
+    right: 0.2,
+  },
+  {
+    light: [0.45, 0.55],
+    stops: 1.2,
+    slope: [0, 0.2],
+    colour: [182, 170, 140],
+    weave: 4,
+    mottled: 2.5,
+    left: 0,
+    right: 0.4,
+  },
+  {
+    light: [0.55, 0.45],
+    stops: 0.4,
+    slope: [0.1, 0.1],
+    colour: [210, 208, 204],
+    weave: 5,
+    mottled: 1,
+    left: 0.25,
+    right: 0.1,
+  },
+  { light: [0.5, 0.5], stops: 1, slope: [0, 0], colour: [70, 74, 84], weave: 6, mottled: 1.5, left: 0.18, right: 0.22 },
+];
+
+/** Renders one; light falls off with the square of the distance and a little with its fourth power, as lenses and lamps do. */
+function rendered({ light, stops, slope, colour, weave, mottled }: Backdrop, seed: number): Raster {
+  const out = createRaster(WIDTH, HEIGHT, 3, 8);
+  const random = randomiser(seed);
+  const noise = Float32Array.from({ length: WIDTH * HEIGHT }, () => random() + random() + random() - 1.5);
+  const spots = blur(
+    Float32Array.from(noise, () => random() - 0.5),
+    WIDTH,
+    HEIGHT,
+    14,
+  );
+  const far = Math.hypot(WIDTH, HEIGHT) / 2;
+  for (let y = 0, i = 0; y < HEIGHT; y++)
+    for (let x = 0; x < WIDTH; x++, i++) {
+      const r = Math.hypot(x - light[0] * WIDTH, y - light[1] * HEIGHT) / far;
+      const ev = -stops * (0.85 * r * r + 0.15 * r ** 4) + slope[0] * (x / WIDTH - 0.5) + slope[1] * (y / HEIGHT - 0.5);
+      const bent = x + 3 * Math.sin(y / 90);
+      const threads =
+        2.2 * Math.sin((2 * Math.PI * bent) / weave) +
+        2.2 * Math.sin((2 * Math.PI * (y + 2 * Math.sin(x / 120))) / weave);
+      const gain = 2 ** ev;
+      for (let c = 0; c < 3; c++)
+        out.data[3 * i + c] = Math.max(
+          0,
+          Math.min(
+            255,
+            Math.round(colour[c] * gain * (1 + (threads + mottled * 60 * spots[i]) / 128) + 1.6 * noise[i]),
+          ),
+        );
+    }
+  return out;
+}
+
+/** Lab after a blur of 12 px. */
+function tonesOf(picture: Raster): Lab[] {
+  const image = toFloat4(picture);
+  const n = picture.width * picture.height;
+  const planes = [0, 1, 2].map((c) =>
+    blur(
+      Float32Array.from({ length: n }, (_, i) => image[4 * i + c]),
+      picture.width,
+      picture.height,
+      12,
+    ),
+  );
+  return Array.from({ length: n }, (_, i) => labOf(planes[0][i], planes[1][i], planes[2][i]));
+}
+
+const failures: string[] = [];
+for (const [n, backdrop] of BACKDROPS.entries()) {
+  const truth = rendered(backdrop, 11 + n);
+  const gaps: Box[] = [];
+  if (backdrop.left) gaps.push({ x: 0, y: 0, width: Math.round(backdrop.left * WIDTH), height: HEIGHT });
+  if (backdrop.right) {
+    const width = Math.round(backdrop.right * WIDTH);
+    gaps.push({ x: WIDTH - width, y: 0, width, height: HEIGHT });
+  }
+  const isGap = new Uint8Array(WIDTH * HEIGHT);
+  for (const g of gaps) for (let y = 0; y < HEIGHT; y++) isGap.fill(1, y * WIDTH + g.x, y * WIDTH + g.x + g.width);
+  const source: Raster = { ...truth, data: truth.data.slice() };
+  for (let i = 0; i < isGap.length; i++) if (isGap[i]) source.data.fill(255, 3 * i, 3 * i + 3);
+  const from = performance.now();
+  const done: Raster = { ...source, data: source.data.slice() };
+  for (const g of gaps) {
+    const spec: FillSpec = {
+      ...DEFAULT_FILL,
+      method: 'fill',
+      version: versionOf('fill'),
+      cover: [{ op: 'add', kind: 'box', ...g }],
+      margin: 0,
+      feather: 0,
+      donorArea: [],
+      barred: [],
+      avoid: gaps.filter((o) => o !== g).map((o) => ({ op: 'add', kind: 'box', ...o })),
+      style: 'first',
+      ...(process.env.PLAIN ? {} : { light: true }),
+    };
+    const { patch, reason } = renderRepair(beneathOf(source, [], spec), spec);
+    if (n < 2) console.log(reason);
+    for (let y = 0; y < patch.height; y++)
+      for (let x = 0; x < patch.width; x++) {
+        const [i, o] = [(patch.y + y) * WIDTH + patch.x + x, (y * patch.width + x) * patch.channels];
+        for (let c = 0; c < 3; c++) done.data[3 * i + c] = patch.data[o + c];
+      }
+  }
+  const seconds = (performance.now() - from) / 1e3;
+  const [a, b] = [tonesOf(truth), tonesOf(done)];
+  let [sum, count, most] = [0, 0, 0];
+  for (let i = 0; i < a.length; i++) {
+    if (!isGap[i]) continue;
+    const d = ciede2000(a[i], b[i]);
+    sum += d;
+    count++;
+    most = Math.max(most, d);
+  }
+  const luma = (p: Raster) => lumaOf(toFloat4(p), 3);
+  const grain = grainInside(luma(done), WIDTH, HEIGHT, isGap) / grainInside(luma(truth), WIDTH, HEIGHT, isGap);
+  const repeats = gaps.flatMap((g) => {
+    const what = isGap.map((v, i) => (v && i % WIDTH >= g.x && i % WIDTH < g.x + g.width ? 1 : v ? 2 : 0));
+    return findingsOf(signsOf(placeOf({ after: done }, what, g)), WIDTH).filter((f) => f.severity >= 0.5);
+  });
+  const kinds = repeats.map((f) => f.kind).join(' ') || 'nothing';
+  const mean = sum / count;
+  console.log(
+    `backdrop ${n + 1}: ${Math.round(100 * (backdrop.left + backdrop.right))} % added; tone ${mean.toFixed(1)} on average, ${most.toFixed(1)} at most; grain ${grain.toFixed(2)}; Check sees ${kinds}; ${seconds.toFixed(1)} s`,
+  );
+  if (mean > 2.5 || most > 6) failures.push(`tone of ${n + 1}`);
+  if (grain < 0.85 || grain > 1.15) failures.push(`grain of ${n + 1}`);
+  if (repeats.some((f) => f.kind === 'repeat')) failures.push(`repeat in ${n + 1}`);
+  if (look)
+    await sharp({ create: { width: 2 * WIDTH + 8, height: HEIGHT, channels: 3, background: '#f0f' } })
+      .composite(
+        await Promise.all(
+          [done, truth].map(async (p, k) => ({
+            input: await sharp(Buffer.from(p.data), { raw: { width: WIDTH, height: HEIGHT, channels: 3 } })
+              .png()
+              .toBuffer(),
+            left: k * (WIDTH + 8),
+            top: 0,
+          })),
+        ),
+      )
+      .png()
+      .toFile(join(look, `backdrop-${n + 1}.png`));
+}
+console.log(failures.length ? `NOT REACHED: ${failures.join('; ')}` : 'all reached');
+process.exitCode = failures.length ? 1 : 0;

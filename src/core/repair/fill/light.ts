@@ -1,0 +1,172 @@
+import { median } from '../../raster/luma.ts';
+import { createRaster, colourChannels, fullScale, type Raster } from '../../raster/raster.ts';
+import { solveRows } from '../../raster/solve.ts';
+
+/** How light falls off over a region: a smooth surface of the logarithm of each channel. */
+export interface Light {
+  /** at a px, by how much a channel is lighter than usual there */
+  gain(x: number, y: number, channel: number): number;
+  /** between the lightest and the darkest place, stops */
+  stops: number;
+}
+
+/** Cells along the longer side that are averaged, and share of one that has to be known. */
+const CELLS = 96;
+const KNOWN = 0.8;
+/** What is added before the logarithm is taken, levels: black has none. */
+const FLOOR = 3;
+/** Rounds of fitting, of which the first go by absolute values, and deviations beyond which a cell is another thing. */
+const ROUNDS = 16;
+const ABSOLUTE = 8;
+const FAR = 4.7;
+/** Share of cells that have to lie on the surface, and share of what varies among them that it has to explain. */
+const ON = 0.5;
+const EXPLAINED = 0.6;
+/** Stops of fall-off below which there is none. */
+const LEAST = 0.06;
+/** How far beyond what is known light is carried on: times its range there, darker and lighter. */
+const DARKER = 2;
+const LIGHTER = 0.4;
+
+interface Cell {
+  x: number;
+  y: number;
+  logs: number[];
+}
+
+/** Means of the logarithm of each channel over cells of what is usable. */
+function cellsOf(picture: Raster, usable: Uint8Array): Cell[] {
+  const { width, height, channels, data } = picture;
+  const colours = colourChannels(channels);
+  const unit = 255 / fullScale(picture.depth);
+  const side = Math.max(2, Math.ceil(Math.max(width, height) / CELLS));
+  const out: Cell[] = [];
+  for (let top = 0; top + side <= height; top += side)
+    for (let left = 0; left + side <= width; left += side) {
+      const sums = new Array<number>(colours).fill(0);
+      let n = 0;
+      for (let y = top; y < top + side; y++)
+        for (let i = y * width + left; i < y * width + left + side; i++) {
+          if (!usable[i]) continue;
+          n++;
+          for (let c = 0; c < colours; c++) sums[c] += data[i * channels + c] * unit;
+        }
+      if (n < KNOWN * side * side) continue;
+      out.push({ x: left + side / 2, y: top + side / 2, logs: sums.map((s) => Math.log(s / n + FLOOR)) });
+    }
+  return out;
+}
+
+/** Fits a surface through most of the values: least squares, again and again with less weight for what lies far off. `weights` become those of the last. */
+function surface(rows: readonly number[][], values: readonly number[], weights: number[]): number[] | null {
+  const terms = rows[0].length;
+  let fitted: number[] | null = null;
+  for (let round = 0; round < ROUNDS; round++) {
+    const m = Array.from({ length: terms }, (_, i) => {
+      const row = new Float64Array(terms + 1);
+      row[i] = 1e-6;
+      return row;
+    });
+    rows.forEach((row, n) => {
+      for (let i = 0; i < terms; i++) {
+        for (let j = 0; j < terms; j++) m[i][j] += weights[n] * row[i] * row[j];
+        m[i][terms] += weights[n] * row[i] * values[n];
+      }
+    });
+    fitted = solveRows(m);
+    if (!fitted) return null;
+    const off = values.map((v, n) => Math.abs(v - at(fitted!, rows[n])));
+    if (round < ABSOLUTE) {
+      // A thing before the ground would draw the surface to it.
+      off.forEach((d, n) => (weights[n] = 0.01 / Math.max(0.01, d)));
+      continue;
+    }
+    const usual = FAR * Math.max(0.004, 1.48 * median(off));
+    off.forEach((d, n) => (weights[n] = d < usual ? (1 - (d / usual) ** 2) ** 2 : 0));
+  }
+  return fitted;
+}
+
+const at = (fitted: readonly number[], row: readonly number[]) => row.reduce((s, v, i) => s + v * fitted[i], 0);
+
+/** Terms of a place: linear and of second order, for radial fall-off about wherever it has its middle. */
+function termsAt(width: number, height: number, x: number, y: number): number[] {
+  const size = Math.hypot(width, height) / 2;
+  const [u, v] = [(x - width / 2) / size, (y - height / 2) / size];
+  return [1, u, v, u * u, u * v, v * v];
+}
+
+/**
+ * How light falls off over what is usable of a region, by most of it: things before a backdrop are left out by themselves.
+ * @param usable 1 where pixels count
+ * @returns null where there is no even ground or no fall-off
+ * Source: low-order polynomial of log luminance (common practice for vignetting and backdrops); Tukey's biweight.
+ */
+export function lightOf(picture: Raster, usable: Uint8Array): Light | null {
+  const { width, height } = picture;
+  const cells = cellsOf(picture, usable);
+  if (cells.length < 60) return null;
+  const rows = cells.map(({ x, y }) => termsAt(width, height, x, y));
+  const colours = cells[0].logs.length;
+  const mean = cells.map(({ logs }) => logs.reduce((a, b) => a + b, 0) / colours);
+  const weights = new Array<number>(cells.length).fill(1);
+  const whole = surface(rows, mean, weights);
+  if (!whole) return null;
+  const on = weights.map((w) => w > 0.1);
+  const count = on.filter(Boolean).length;
+  if (count < ON * cells.length) return null;
+  const level = mean.reduce((s, v, n) => s + (on[n] ? v : 0), 0) / count;
+  let [left, all] = [0, 0];
+  let [least, most] = [Infinity, -Infinity];
+  mean.forEach((v, n) => {
+    if (!on[n]) return;
+    const own = at(whole, rows[n]);
+    left += (v - own) ** 2;
+    all += (v - level) ** 2;
+    least = Math.min(least, own);
+    most = Math.max(most, own);
+  });
+  const range = most - least;
+  if (range < LEAST * Math.LN2 || left > (1 - EXPLAINED) * all) return null;
+  // Each channel by what lies on the surface.
+  const perChannel = Array.from({ length: colours }, (_, c) =>
+    surface(
+      rows,
+      cells.map((cell) => cell.logs[c]),
+      weights.slice(),
+    ),
+  );
+  if (perChannel.some((p) => !p)) return null;
+  const levels = perChannel.map((p) => rows.reduce((s, row, n) => s + (on[n] ? at(p!, row) : 0), 0) / count);
+  return {
+    stops: range / Math.LN2,
+    gain(x, y, channel) {
+      const value = at(perChannel[channel]!, termsAt(width, height, x + 0.5, y + 0.5)) - levels[channel];
+      return Math.exp(Math.min(most - level + LIGHTER * range, Math.max(least - level - DARKER * range, value)));
+    },
+  };
+}
+
+/** A region without its fall-off of light, in 16 bit. */
+export function withoutLight(picture: Raster, light: Light): Raster {
+  const { width, height, channels, data } = picture;
+  const out = createRaster(width, height, channels, 16);
+  const colours = colourChannels(channels);
+  const unit = 65535 / fullScale(picture.depth);
+  const black = (FLOOR * 65535) / 255;
+  for (let y = 0, o = 0; y < height; y++)
+    for (let x = 0; x < width; x++, o += channels)
+      for (let c = 0; c < channels; c++)
+        out.data[o + c] =
+          c < colours
+            ? Math.round(Math.min(65535, Math.max(0, (data[o + c] * unit + black) / light.gain(x, y, c) - black)))
+            : data[o + c] * unit;
+  return out;
+}
+
+/** A value of 16 bit of a place with the light that falls there, in levels of a depth. */
+export function inLight(value: number, gain: number, depth: Raster['depth']): number {
+  const black = (FLOOR * 65535) / 255;
+  const lit = Math.min(65535, Math.max(0, (value + black) * gain - black));
+  return Math.round((lit * fullScale(depth)) / 65535);
+}
