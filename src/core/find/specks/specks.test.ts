@@ -2,7 +2,7 @@ import { createRaster, type Raster } from '../../raster/raster.ts';
 import { lumaPlane } from '../../raster/luma.ts';
 import { randomiser } from '../../../../bench/planted.ts';
 import { doubtOfRare } from '../scoring/prevalence.ts';
-import { dustiness, scoredSpecks, specks } from './specks.ts';
+import { dustiness, outsized, scoredSpecks, specks } from './specks.ts';
 
 const SIZE = { width: 900, height: 600 };
 const find = (n: number) => ({ box: { x: (97 * n) % 890, y: (61 * n) % 590, width: 3, height: 3 }, length: 3 });
@@ -15,6 +15,14 @@ const scoresOf = (logits: number[], prior: number) =>
   ).map((f) => f.score);
 
 describe('specks of a picture judged together', () => {
+  test('one much larger than all the sure ones is a thing; with few to go by, nothing is said', () => {
+    const dust = Array.from({ length: 60 }, (_, n) => ({ width: 3 + (n % 14), score: 0.97 }));
+    const more = outsized([...dust, { width: 24, score: 0.96 }, { width: 18, score: 0.96 }, { width: 6, score: 0.4 }]);
+    expect(more.slice(-3)).toEqual([-4, 0, 0]);
+    expect(more.slice(0, 60).every((v) => v === 0)).toBe(true);
+    expect(outsized([...dust.slice(0, 20), { width: 40, score: 0.96 }]).every((v) => v === 0)).toBe(true);
+  });
+
   const detail = Array.from({ length: 1000 }, () => -5);
 
   test('what is unsure is likely beside many sure ones and unlikely on a clean picture', () => {

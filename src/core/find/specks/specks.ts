@@ -4,6 +4,7 @@ import { SPECK_FEATURES, type SpeckFeatures } from './speck-features.ts';
 import { logitOf, readForest } from '../scoring/forest.ts';
 import { NEIGHBOUR_FEATURES, neighbourFeatures, type NeighbourFeatures } from './neighbour-features.ts';
 import { doubtOfRare } from '../scoring/prevalence.ts';
+import { quantile } from '../../raster/luma.ts';
 import { textureDoubt } from '../scoring/texture-doubt.ts';
 import lines from '../scoring/forests/specks.json' with { type: 'json' };
 import { suppressClusters, shiftLogit, sigmoid, type Find, type Finder, type FindInput } from '../find.ts';
@@ -47,6 +48,25 @@ export function dustiness(
     if (f.size > DUST || f.rivals > ALONE || f.strongerFar > FEW) return 0;
     return f.busyFar <= EVEN * f.grainFar && f.clear >= CLEAR ? PLAIN : MORE;
   });
+}
+
+/** Sure specks that tell how large those of a picture are, the share of them that is smaller, times that, and logits for what is larger. */
+const TELLING = 30;
+const NEARLY_ALL = 0.95;
+const LARGER = 1.3;
+const OUTSIZED = -4;
+
+/**
+ * What is added to the logit of each find for its size: where dozens of specks are sure, one that is much larger than all of them is a
+ * thing, a knob or a stone, however round and clear it is.
+ * @param finds `width` in px, `score` 0 to 1
+ * Source: own.
+ */
+export function outsized(finds: ReadonlyArray<Pick<Find, 'width' | 'score'>>): number[] {
+  const sure = finds.filter((f) => f.score >= SURE).map((f) => f.width);
+  if (sure.length < TELLING) return finds.map(() => 0);
+  const most = LARGER * Math.max(DUST, quantile(sure, NEARLY_ALL));
+  return finds.map((f) => (f.width > most ? OUTSIZED : 0));
 }
 
 /** What was measured on a candidate, as forests take it. */
@@ -111,7 +131,8 @@ export function weighedSpecks(input: FindInput, onProgress?: (done: number) => v
       candidates.map(({ features }, i) => ({ ...features, strongerFar: likes[i].strongerFar })),
       scored.map((f) => f.score),
     );
-    return scored.map((f, i) => ({ ...f, score: shiftLogit(f.score, more[i]) }));
+    const size = outsized(scored);
+    return scored.map((f, i) => ({ ...f, score: shiftLogit(f.score, more[i] + size[i]) }));
   };
   return { doubt, finds: judged };
 }
