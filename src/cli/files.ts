@@ -6,6 +6,7 @@ import { decodeFile } from '../codec/decode.ts';
 import type { Decoded } from '../codec/decoded.ts';
 import { limitsFrom } from '../codec/limits.ts';
 import { Refused } from '../contract/refused.ts';
+import { colourChannels, type Raster } from '../core/raster/raster.ts';
 import { UsageError } from './usage.ts';
 
 /** Reads the picture that an option names. @throws UsageError */
@@ -37,8 +38,28 @@ export function formatOf(path: string | undefined): 'png' | 'tiff' | 'jpeg' {
 }
 
 /** @throws UsageError unless a mask's path, where there is one, ends in .png */
-export function maskPath(path: string | undefined): void {
-  if (path !== undefined && extname(path).toLowerCase() !== '.png') throw new UsageError('--mask must end in .png.');
+export function maskPath(path: string | undefined, option = 'mask'): void {
+  if (path !== undefined && extname(path).toLowerCase() !== '.png')
+    throw new UsageError(`--${option} must end in .png.`);
+}
+
+/** 1 where a mask picture is not black (or, if it has alpha, not black and not clear). */
+export function maskOf(image: Raster): Uint8Array {
+  const out = new Uint8Array(image.width * image.height);
+  const colours = colourChannels(image.channels);
+  for (let i = 0; i < out.length; i++) {
+    for (let c = 0; c < colours; c++) if (image.data[i * image.channels + c]) out[i] = 1;
+    if (colours !== image.channels && !image.data[i * image.channels + colours]) out[i] = 0;
+  }
+  return out;
+}
+
+/** @throws UsageError unless a mask is as large as the picture */
+export function sameSize(mask: Raster, picture: Raster, option: string): void {
+  if (mask.width === picture.width && mask.height === picture.height) return;
+  throw new UsageError(
+    `--${option} has ${mask.width} × ${mask.height} px, the picture ${picture.width} × ${picture.height}. They must be the same size.`,
+  );
 }
 
 /** Writes a mask as an 8-bit grey PNG: 255 covered, 0 not. */

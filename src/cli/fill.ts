@@ -1,32 +1,13 @@
 import { writeFile } from 'node:fs/promises';
 import { parseArgs } from 'node:util';
 import { encode } from '../codec/encode.ts';
-import { colourChannels, type Raster } from '../core/raster/raster.ts';
 import { fillRegion } from '../core/repair/fill/region.ts';
 import { DEFAULT_FILL, LAID_OUT, type FillStyle } from '../core/repair/fill/settings.ts';
-import { formatOf, read } from './files.ts';
+import { formatOf, maskOf, read, sameSize } from './files.ts';
 import { predictInThreads } from './predict.ts';
 import { UsageError } from './usage.ts';
 
 const STYLES: FillStyle[] = ['faithful', 'smooth', 'textured', ...LAID_OUT, 'near', 'far', 'lines'];
-
-/** 1 where a mask picture is not black (or, if it has alpha, not black and not clear). */
-function maskOf(image: Raster): Uint8Array {
-  const out = new Uint8Array(image.width * image.height);
-  const colours = colourChannels(image.channels);
-  for (let i = 0; i < out.length; i++) {
-    for (let c = 0; c < colours; c++) if (image.data[i * image.channels + c]) out[i] = 1;
-    if (colours !== image.channels && !image.data[i * image.channels + colours]) out[i] = 0;
-  }
-  return out;
-}
-
-function sameSize(mask: Raster, picture: Raster, option: string): void {
-  if (mask.width === picture.width && mask.height === picture.height) return;
-  throw new UsageError(
-    `--${option} has ${mask.width} × ${mask.height} px, the picture ${picture.width} × ${picture.height}. They must be the same size.`,
-  );
-}
 
 /** `tersum fill`: fills what a mask covers and writes the result; everything else keeps every bit (PNG, TIFF). */
 export async function fillCommand(args: string[]): Promise<object> {

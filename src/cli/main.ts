@@ -2,6 +2,7 @@ import { checkCommand } from './check.ts';
 import { fillCommand } from './fill.ts';
 import { meshCommand, surveyCommand, traceCommand } from './find.ts';
 import { importCommand } from './import.ts';
+import { extendCommand } from './extend.ts';
 import { levelCommand } from './level.ts';
 import { UsageError } from './usage.ts';
 import { verifyCommand } from './verify.ts';
@@ -13,6 +14,7 @@ const COMMANDS: Record<string, (args: string[]) => Promise<object>> = {
   mesh: meshCommand,
   check: checkCommand,
   level: levelCommand,
+  extend: extendCommand,
   verify: verifyCommand,
   import: importCommand,
 };

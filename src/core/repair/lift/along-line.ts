@@ -1,10 +1,11 @@
 import { shiftPoints, type Point, type Shape } from '../../mask/shapes.ts';
 import { crop, type Box, type Raster } from '../../raster/raster.ts';
+import { clingingTo } from './clinging.ts';
 import { STEP, type Contour } from './contour.ts';
 import { measureLine, type LinedStain } from './line.ts';
 import type { Over } from './over.ts';
 import { readKnown } from './read-known.ts';
-import { REACH, type Known } from './unwrapped.ts';
+import { REACH, unwrap, type Known } from './unwrapped.ts';
 
 /** The line of a cover that is a single strand; null of others, which are areas. */
 export function lineOf(cover: readonly Shape[]): Point[] | null {
@@ -115,6 +116,11 @@ export function lostAlong(
         points: points.filter((_, i) => i % 3 === 0 || i === points.length - 1),
         size: lost.to - lost.from + 1,
       },
+      ...clingingTo(unwrap(known, at), at, lost, [stain.from, stain.to]).map((outline): Shape => ({
+        op: 'add',
+        kind: 'outline',
+        points: outline.map(([x, y]): Point => [x + frame.x, y + frame.y]),
+      })),
     ],
     certainty: stain.certainty,
   };

@@ -1,4 +1,4 @@
-import type { Shape } from '../../mask/shapes.ts';
+import { rasterise, type Shape } from '../../mask/shapes.ts';
 import { compositeOver } from '../../raster/patch.ts';
 import { createRaster, crop, type Raster } from '../../raster/raster.ts';
 import { renderRepair } from '../registry.ts';
@@ -90,6 +90,26 @@ test('a shadow beside the core that does not keep its distance belongs to what i
   const aside = lost.points.map(([x, y]) => y - course(x)).sort((a, b) => a - b);
   expect(aside[aside.length >> 1]).toBeGreaterThan(1);
   expect(lost.size).toBeLessThan(20);
+});
+
+test('a speck that lies half on the core belongs to what is lost, a bar of the picture that crosses it does not', () => {
+  const at: [number, number] = [300, course(300) - 8];
+  const specked: Raster = {
+    ...spoilt,
+    data: spoilt.data.map((v, k) => {
+      const i = Math.floor(k / 3);
+      return Math.hypot((i % WIDTH) + 0.5 - at[0], Math.floor(i / WIDTH) + 0.5 - at[1]) < 8 ? 244 : v;
+    }),
+  };
+  const [, ...clinging] = lostAlong(specked, LINE)!.lost;
+  expect(clinging).toHaveLength(1);
+  const box = { x: 280, y: 60, width: 40, height: 60 };
+  const mask = rasterise(clinging, box);
+  const covered = (x: number, y: number) => mask.data[(Math.round(y) - box.y) * box.width + Math.round(x) - box.x] > 0;
+  expect(covered(at[0], at[1] - 5)).toBe(true);
+  expect(covered(at[0] + 4, at[1] - 2)).toBe(true);
+  expect(covered(at[0], at[1] - 14)).toBe(false);
+  expect(lostAlong(spoilt, LINE)!.lost).toHaveLength(1);
 });
 
 test('where there is none nothing is found; an area is no line', () => {

@@ -1,0 +1,130 @@
+import { writeFile } from 'node:fs/promises';
+import { parseArgs } from 'node:util';
+import { encode } from '../codec/encode.ts';
+import { beneathOf } from '../core/chain/chain.ts';
+import { proportionOf, type PlaceName, type SubjectPlace } from '../core/frame/format.ts';
+import { framingOf } from '../core/frame/framing.ts';
+import { sumInWords } from '../core/frame/words.ts';
+import { boundsOf } from '../core/mask/mask.ts';
+import type { Shape } from '../core/mask/shapes.ts';
+import { compositeOver } from '../core/raster/patch.ts';
+import {
+  boxOf,
+  colourChannels,
+  createRaster,
+  fullScale,
+  isEmpty,
+  paste,
+  type Box,
+  type Raster,
+} from '../core/raster/raster.ts';
+import { DEFAULT_FILL } from '../core/repair/fill/settings.ts';
+import { renderRepair, versionOf } from '../core/repair/registry.ts';
+import type { FillSpec } from '../core/repair/spec.ts';
+import { around } from '../document/edits/frame.ts';
+import { formatOf, maskOf, maskPath, read, sameSize, writeMask } from './files.ts';
+import { UsageError } from './usage.ts';
+
+const PLACES: Record<string, PlaceName> = {
+  'third-left': 'first third',
+  'third-right': 'second third',
+  centre: 'centre',
+};
+const NAMES = ['picture', 'format', 'subject', 'place', 'out', 'gaps', 'json'] as const;
+const USAGE = `Options: --picture IN --format 1:1 --out OUT [--subject MASK.png] [--place ${Object.keys(PLACES).join('|')}] [--gaps GAPS.png] [--json OUT.json]`;
+
+type Values = Partial<Record<(typeof NAMES)[number], string>>;
+
+function valuesOf(args: string[]): Values {
+  try {
+    const options = Object.fromEntries(NAMES.map((n) => [n, { type: 'string' as const }]));
+    return parseArgs({ args, options }).values;
+  } catch (error) {
+    throw new UsageError(`${(error as Error).message.split('\n')[0]} ${USAGE}`);
+  }
+}
+
+/** The box of what a mask covers, with its middle to stand where it is asked for. */
+async function subjectOf(path: string | undefined, picture: Raster): Promise<SubjectPlace | null> {
+  if (!path) return null;
+  const mask = (await read(path, 'subject')).raster;
+  sameSize(mask, picture, 'subject');
+  const box = boundsOf({ ...boxOf(picture), data: maskOf(mask) });
+  if (isEmpty(box)) throw new UsageError('--subject covers nothing: paint the subject white.');
+  return { box, focus: [box.x + box.width / 2, box.y + box.height / 2], looks: 0 };
+}
+
+const moved = (box: Box, by: Box): Box => ({ ...box, x: box.x - by.x, y: box.y - by.y });
+const shapeOf = (box: Box): Shape => ({ op: 'add', kind: 'box', ...box });
+
+/** Fills the strips of a canvas that its picture does not reach, one after the other. */
+function fillStrips(canvas: Raster, strips: readonly Box[], subject: Box | null): string[] {
+  return strips.map((strip, n) => {
+    const spec: FillSpec = {
+      ...DEFAULT_FILL,
+      method: 'fill',
+      version: versionOf('fill'),
+      cover: [shapeOf(strip)],
+      margin: 0,
+      feather: 0,
+      donorArea: [],
+      barred: subject ? [shapeOf(subject)] : [],
+      avoid: strips.slice(n + 1).map(shapeOf),
+      style: 'first',
+      light: true,
+    };
+    try {
+      const { patch, reason } = renderRepair(beneathOf(canvas, [], spec), spec);
+      compositeOver(canvas, { x: 0, y: 0 }, patch, 1);
+      return reason;
+    } catch (error) {
+      throw new UsageError((error as Error).message);
+    }
+  });
+}
+
+/**
+ * `tersum extend`: brings a picture to a proportion by adding background and filling it, the subject on a third or in the middle as nearly
+ * as that allows. Every pixel of the picture keeps every bit (PNG, TIFF), and nothing is filled from the subject.
+ */
+export async function extendCommand(args: string[]): Promise<object> {
+  const values = valuesOf(args);
+  const proportion = proportionOf(values.format ?? '');
+  if (!proportion) throw new UsageError('--format must be a proportion, such as 1:1, 4:5 or 210x297.');
+  if (values.place && !PLACES[values.place])
+    throw new UsageError(`--place must be one of ${Object.keys(PLACES).join(', ')}.`);
+  if (values.place && !values.subject)
+    throw new UsageError('--place needs --subject, a mask of what is to stand there.');
+  const format = formatOf(values.out);
+  maskPath(values.gaps, 'gaps');
+  const picture = await read(values.picture, 'picture');
+  const { raster } = picture;
+  const subject = await subjectOf(values.subject, raster);
+  const placement = { across: values.place ? PLACES[values.place] : null, down: null };
+  const framing = framingOf(boxOf(raster), proportion.ratio, 'extend', subject, placement);
+  const { canvas: box } = framing;
+  const canvas = createRaster(box.width, box.height, raster.channels, raster.depth);
+  const own = moved(boxOf(raster), box);
+  // What is added is there: it is as opaque as can be.
+  if (colourChannels(raster.channels) < raster.channels) canvas.data.fill(fullScale(raster.depth));
+  paste(raster, canvas, own);
+  const strips = around(boxOf(canvas), own);
+  const reasons = fillStrips(canvas, strips, subject && moved(subject.box, box));
+  await writeFile(values.out!, await encode(canvas, format, { ...picture }));
+  if (values.gaps) {
+    const gaps = new Uint8Array(box.width * box.height);
+    for (const { x, y, width, height } of strips)
+      for (let v = y; v < y + height; v++) gaps.fill(255, v * box.width + x, v * box.width + x + width);
+    await writeMask(values.gaps, gaps, box.width, box.height);
+  }
+  const told = {
+    canvas: box,
+    sides: framing.sides,
+    added: framing.added,
+    stands: framing.stands,
+    sum: sumInWords(proportion.name, boxOf(raster), framing, { placement, focus: 'the subject', delivery: null }),
+    filled: reasons,
+  };
+  if (values.json) await writeFile(values.json, `${JSON.stringify(told, null, 1)}\n`);
+  return told;
+}
