@@ -1,9 +1,9 @@
 import { boundsOf, spread, type Mask } from '../../mask/mask.ts';
 import { acrossOf, boundsOfShapes, coverBounds, rasterise, shiftShapes } from '../../mask/shapes.ts';
-import { colourChannels, crop, fullScale, growWithin, isEmpty, type Box } from '../../raster/raster.ts';
-import type { Beneath, RepairMethod } from '../method.ts';
+import { colourChannels, crop, fullScale, growWithin, isEmpty, union, type Box } from '../../raster/raster.ts';
+import type { Beneath, Piece, RepairMethod } from '../method.ts';
 import { withoutUnknown } from '../../raster/pull-push.ts';
-import { emptyPatch } from '../../raster/patch.ts';
+import { compositeOver, emptyPatch, type Patch, type PatchLayer } from '../../raster/patch.ts';
 import type { FillSpec } from '../spec.ts';
 import { guidesOf } from './grounds/guides.ts';
 import { layoutSize, type FillRegion } from './fill-region.ts';
@@ -104,36 +104,87 @@ export const fill: RepairMethod<FillSpec> = {
     return predictShare(region, spec, share, onProgress).map((p) => ({ ...p, x: p.x + frame.x, y: p.y + frame.y }));
   },
   render(beneath, spec, onProgress, pieces) {
-    const { frame, region, cover } = regionOf(beneath, spec);
-    const { picture } = region;
-    const bounds = boundsOf(cover);
-    if (isEmpty(bounds)) throw new Error('The cover is empty. Mark the fault again.');
-    const own = pieces?.map((p) => ({ ...p, x: p.x - frame.x, y: p.y - frame.y }));
-    // What light does is taken off, and carried on over what is filled.
-    const light = spec.light ? lightOf(picture, usableIn(region)) : null;
-    const even = light ? { ...region, picture: withoutLight(picture, light) } : region;
-    const result = fillRegion(even, spec, onProgress, own);
-    const patch = emptyPatch(bounds, picture);
-    const colours = colourChannels(picture.channels);
-    const unit = fullScale(picture.depth) / 255;
-    const spared = sparedIn(spec, cover);
-    for (let y = 0; y < bounds.height; y++) {
-      for (let x = 0; x < bounds.width; x++) {
-        const i = (bounds.y - frame.y + y) * frame.width + bounds.x - frame.x + x;
-        if (!cover.data[i] || spared?.[i]) continue;
-        const o = (y * bounds.width + x) * patch.channels;
-        for (let c = 0; c < colours; c++) {
-          const value = result.picture.data[i * picture.channels + c];
-          patch.data[o + c] = light
-            ? inLight(value, light.gain(i % frame.width, Math.floor(i / frame.width), c), picture.depth)
-            : value;
-        }
-        patch.data[o + colours] = cover.data[i] * unit;
-      }
-    }
-    const fallsOff = light
-      ? ` Its light falls off by ${light.stops.toFixed(1)} stops: taken off first, and carried on.`
-      : '';
-    return { patch, reason: `${result.reason}${fallsOff}` };
+    return spec.light && spec.cover.length > 1
+      ? renderApart(beneath, spec, onProgress)
+      : renderOne(beneath, spec, onProgress, pieces);
   },
 };
+
+/** Fills parts one after the other, each in the light around it: what is on one side of a picture says little of the other. */
+function renderApart(beneath: Beneath, spec: FillSpec, onProgress?: (done: number) => void) {
+  const { width, height, read } = beneath;
+  const parts = spec.cover;
+  const done: PatchLayer[] = [];
+  const reasons: string[] = [];
+  parts.forEach((part, n) => {
+    const own = { ...spec, cover: [part], avoid: [...spec.avoid, ...parts.slice(n + 1)] };
+    if (isEmpty(coverBounds(own.cover, spec.margin, spec.feather, width, height))) return;
+    const below: Beneath = {
+      ...beneath,
+      read(box) {
+        const raster = read(box);
+        for (const { patch } of done) compositeOver(raster, box, patch, 1);
+        return raster;
+      },
+    };
+    const { patch, reason } = renderOne(below, own, (f) => onProgress?.((n + f) / parts.length));
+    done.push({ patch, strength: 1 });
+    reasons.push(reason);
+  });
+  if (!done.length) throw new Error('The cover lies outside the picture. Mark the fault again.');
+  const bounds = done.reduce((box, { patch }) => union(box, patch), done[0].patch as Box);
+  const whole = emptyPatch(bounds, done[0].patch);
+  for (const { patch } of done) pasteInto(patch, whole);
+  return { patch: whole, reason: [...new Set(reasons)].join(' ') };
+}
+
+/** Lays the covered pixels of a patch into a larger one. */
+function pasteInto(patch: Patch, whole: Patch): void {
+  const { channels } = patch;
+  for (let y = 0; y < patch.height; y++)
+    for (let x = 0; x < patch.width; x++) {
+      const from = (y * patch.width + x) * channels;
+      if (!patch.data[from + channels - 1]) continue;
+      const to = ((patch.y - whole.y + y) * whole.width + patch.x - whole.x + x) * channels;
+      for (let c = 0; c < channels; c++) whole.data[to + c] = patch.data[from + c];
+    }
+}
+
+function renderOne(
+  beneath: Beneath,
+  spec: FillSpec,
+  onProgress?: (done: number) => void,
+  pieces?: readonly Piece[],
+): { patch: Patch; reason: string } {
+  const { frame, region, cover } = regionOf(beneath, spec);
+  const { picture } = region;
+  const bounds = boundsOf(cover);
+  if (isEmpty(bounds)) throw new Error('The cover is empty. Mark the fault again.');
+  const own = pieces?.map((p) => ({ ...p, x: p.x - frame.x, y: p.y - frame.y }));
+  // What light does is taken off, and carried on over what is filled.
+  const light = spec.light ? lightOf(picture, usableIn(region)) : null;
+  const even = light ? { ...region, picture: withoutLight(picture, light) } : region;
+  const result = fillRegion(even, spec, onProgress, own);
+  const patch = emptyPatch(bounds, picture);
+  const colours = colourChannels(picture.channels);
+  const unit = fullScale(picture.depth) / 255;
+  const spared = sparedIn(spec, cover);
+  for (let y = 0; y < bounds.height; y++) {
+    for (let x = 0; x < bounds.width; x++) {
+      const i = (bounds.y - frame.y + y) * frame.width + bounds.x - frame.x + x;
+      if (!cover.data[i] || spared?.[i]) continue;
+      const o = (y * bounds.width + x) * patch.channels;
+      for (let c = 0; c < colours; c++) {
+        const value = result.picture.data[i * picture.channels + c];
+        patch.data[o + c] = light
+          ? inLight(value, light.gain(i % frame.width, Math.floor(i / frame.width), c), picture.depth)
+          : value;
+      }
+      patch.data[o + colours] = cover.data[i] * unit;
+    }
+  }
+  const fallsOff = light
+    ? ` Its light falls off by ${light.stops.toFixed(1)} stops: taken off first, and carried on.`
+    : '';
+  return { patch, reason: `${result.reason}${fallsOff}` };
+}
