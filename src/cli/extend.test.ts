@@ -7,7 +7,10 @@ import { decode, encode } from 'fast-png';
 const folder = mkdtempSync(join(tmpdir(), 'tersum-extend-'));
 const path = (name: string) => join(folder, name);
 const run = (...args: string[]) =>
-  spawnSync(process.execPath, ['dist/cli/tersum.js', 'extend', ...args], { encoding: 'utf8' });
+  spawnSync(process.execPath, ['dist/cli/tersum.js', 'extend', ...args], {
+    encoding: 'utf8',
+    env: { ...process.env, TERSUM_MAX_MEGAPIXELS: '1' },
+  });
 
 const [WIDTH, HEIGHT] = [300, 200];
 /** Px of the backdrop that the picture lacks on the left. */
@@ -72,7 +75,7 @@ test('one that has the proportion already is written as it is', () => {
   const told = JSON.parse(
     run('--picture', path('in.png'), '--format', '3:2', '--out', path('same.png')).stdout,
   ) as object;
-  expect(told).toMatchObject({ added: 0, filled: [] });
+  expect(told).toMatchObject({ added: 0, filled: null });
   expect(decode(readFileSync(path('same.png'))).data).toEqual(decode(readFileSync(path('in.png'))).data);
 });
 
@@ -83,6 +86,7 @@ test('bad input is told in one line', () => {
     [[...good, '--place', 'third-left'], /--place needs --subject/],
     [[...good, '--place', 'top', '--subject', path('subject.png')], /--place must be one of/],
     [[...good, '--gaps', path('gaps.jpg')], /--gaps must end in .png/],
+    [['--picture', path('in.png'), '--format', '1:20', '--out', path('x.png')], /at most 1 megapixels are made/],
     [[...good, '--stretch', '1'], /Options: --picture/],
   ] as const) {
     const { status, stderr } = run(...args);

@@ -1,6 +1,7 @@
 import { writeFile } from 'node:fs/promises';
 import { parseArgs } from 'node:util';
 import { encode } from '../codec/encode.ts';
+import { limitsFrom } from '../codec/limits.ts';
 import { beneathOf } from '../core/chain/chain.ts';
 import { proportionOf, type PlaceName, type SubjectPlace } from '../core/frame/format.ts';
 import { framingOf } from '../core/frame/framing.ts';
@@ -57,30 +58,29 @@ async function subjectOf(path: string | undefined, picture: Raster): Promise<Sub
 const moved = (box: Box, by: Box): Box => ({ ...box, x: box.x - by.x, y: box.y - by.y });
 const shapeOf = (box: Box): Shape => ({ op: 'add', kind: 'box', ...box });
 
-/** Fills the strips of a canvas that its picture does not reach, one after the other. */
-function fillStrips(canvas: Raster, strips: readonly Box[], subject: Box | null): string[] {
-  return strips.map((strip, n) => {
-    const spec: FillSpec = {
-      ...DEFAULT_FILL,
-      method: 'fill',
-      version: versionOf('fill'),
-      cover: [shapeOf(strip)],
-      margin: 0,
-      feather: 0,
-      donorArea: [],
-      barred: subject ? [shapeOf(subject)] : [],
-      avoid: strips.slice(n + 1).map(shapeOf),
-      style: 'first',
-      light: true,
-    };
-    try {
-      const { patch, reason } = renderRepair(beneathOf(canvas, [], spec), spec);
-      compositeOver(canvas, { x: 0, y: 0 }, patch, 1);
-      return reason;
-    } catch (error) {
-      throw new UsageError((error as Error).message);
-    }
-  });
+/** Fills the strips of a canvas that its picture does not reach; says how. @throws UsageError */
+function fillStrips(canvas: Raster, strips: readonly Box[], subject: Box | null): string | null {
+  if (!strips.length) return null;
+  const spec: FillSpec = {
+    ...DEFAULT_FILL,
+    method: 'fill',
+    version: versionOf('fill'),
+    cover: strips.map(shapeOf),
+    margin: 0,
+    feather: 0,
+    donorArea: [],
+    barred: subject ? [shapeOf(subject)] : [],
+    avoid: [],
+    style: 'first',
+    light: true,
+  };
+  try {
+    const { patch, reason } = renderRepair(beneathOf(canvas, [], spec), spec);
+    compositeOver(canvas, { x: 0, y: 0 }, patch, 1);
+    return reason;
+  } catch (error) {
+    throw new UsageError((error as Error).message);
+  }
 }
 
 /**
@@ -103,13 +103,18 @@ export async function extendCommand(args: string[]): Promise<object> {
   const placement = { across: values.place ? PLACES[values.place] : null, down: null };
   const framing = framingOf(boxOf(raster), proportion.ratio, 'extend', subject, placement);
   const { canvas: box } = framing;
+  const { megapixels } = limitsFrom(process.env);
+  if (box.width * box.height > megapixels * 1e6)
+    throw new UsageError(
+      `--format ${proportion.name} makes it ${box.width} × ${box.height} px; at most ${megapixels} megapixels are made. Scale the picture down, or raise TERSUM_MAX_MEGAPIXELS.`,
+    );
   const canvas = createRaster(box.width, box.height, raster.channels, raster.depth);
   const own = moved(boxOf(raster), box);
   // What is added is there: it is as opaque as can be.
   if (colourChannels(raster.channels) < raster.channels) canvas.data.fill(fullScale(raster.depth));
   paste(raster, canvas, own);
   const strips = around(boxOf(canvas), own);
-  const reasons = fillStrips(canvas, strips, subject && moved(subject.box, box));
+  const filled = fillStrips(canvas, strips, subject && moved(subject.box, box));
   await writeFile(values.out!, await encode(canvas, format, { ...picture }));
   if (values.gaps) {
     const gaps = new Uint8Array(box.width * box.height);
@@ -123,7 +128,7 @@ export async function extendCommand(args: string[]): Promise<object> {
     added: framing.added,
     stands: framing.stands,
     sum: sumInWords(proportion.name, boxOf(raster), framing, { placement, focus: 'the subject', delivery: null }),
-    filled: reasons,
+    filled,
   };
   if (values.json) await writeFile(values.json, `${JSON.stringify(told, null, 1)}\n`);
   return told;

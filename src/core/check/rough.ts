@@ -9,9 +9,6 @@ export interface Compared {
   y: number;
   /** what is around it, as it is and mirrored across, evened to a mean of 0 and a length of 1 */
   around?: Record<'1' | '-1', Float32Array>;
-  /** the same of its grain, and how strong that is, levels */
-  grains?: Record<'1' | '-1', Float32Array>;
-  grainy?: number;
   /** 1 by how much the surroundings of it and of the eight px beside vary, 0 where they do not */
   scales?: Float32Array;
 }
@@ -44,7 +41,7 @@ function evened(list: Float32Array): number {
 
 /**
  * Where within 1 px beside a place it is most like another, and how much: correlation of every second px.
- * @returns and how much is going on there, levels; null where it nowhere is by `least`
+ * @returns null where it nowhere is by `least`
  */
 export function likestBeside(
   plane: Plane,
@@ -52,7 +49,7 @@ export function likestBeside(
   other: Compared,
   mirror: 1 | -1,
   least: number,
-): { x: number; y: number; r: number; varies: number } | null {
+): { x: number; y: number; r: number } | null {
   const { luma, width } = plane;
   own.around ??= { '1': read(plane, own.x, own.y, 1), '-1': read(plane, own.x, own.y, -1) };
   if (!own.scales) {
@@ -62,7 +59,7 @@ export function likestBeside(
   }
   other.scales ??= scalesOf(plane, other);
   const values = own.around[mirror];
-  let best: { x: number; y: number; r: number; varies: number } | null = null;
+  let best: { x: number; y: number; r: number } | null = null;
   let most = least;
   for (let dy = -1, n = 0; dy <= 1; dy++)
     for (let dx = -1; dx <= 1; dx++, n++) {
@@ -72,39 +69,9 @@ export function likestBeside(
         for (let u = 0, i = (y - HALF + EVERY * v) * width + x - HALF; u < SIDE; u++, k++, i += EVERY)
           sum += values[k] * luma[i];
       const r = sum * other.scales[n];
-      if (r > most) [best, most] = [{ x, y, r, varies: 1 / (SIDE * other.scales[n]) }, r];
+      if (r > most) [best, most] = [{ x, y, r }, r];
     }
   return best;
-}
-
-/**
- * Correlation of the grain of a place and of another, roughly: of every second px.
- * @returns and how strong the weaker of both is, levels
- */
-export function grainRoughly(
-  grain: Float32Array,
-  width: number,
-  own: Compared,
-  { x, y }: Pick<Compared, 'x' | 'y'>,
-  mirror: 1 | -1,
-): { r: number; varies: number } {
-  const plane = { luma: grain, width };
-  if (!own.grains) {
-    own.grains = { '1': read(plane, own.x, own.y, 1), '-1': read(plane, own.x, own.y, -1) };
-    own.grainy = evened(own.grains[1]) / SIDE;
-    evened(own.grains[-1]);
-  }
-  const values = own.grains[mirror];
-  let [sum, square, product] = [0, 0, 0];
-  for (let v = 0, k = 0; v < SIDE; v++)
-    for (let u = 0, i = (y - HALF + EVERY * v) * width + x - HALF; u < SIDE; u++, k++, i += EVERY) {
-      const value = grain[i];
-      sum += value;
-      square += value * value;
-      product += values[k] * value;
-    }
-  const varies = Math.sqrt(Math.max(0, square - (sum * sum) / (SIDE * SIDE)));
-  return { r: varies > 0 ? product / varies : 0, varies: Math.min(own.grainy!, varies / SIDE) };
 }
 
 function scalesOf(plane: Plane, { x, y }: Compared): Float32Array {

@@ -3,7 +3,7 @@ import { blur } from '../../raster/planes.ts';
 import { intersect, isEmpty, type Box } from '../../raster/raster.ts';
 import type { Sign } from '../finding.ts';
 import { inPicture, type Place } from '../place.ts';
-import { grainRoughly, HALF, likestBeside, type Compared } from '../rough.ts';
+import { HALF, likestBeside, type Compared } from '../rough.ts';
 import { albumOf, alikeIn, describe, spotsIn, type Spot } from '../spots.ts';
 
 /** Blurs between which what stands out is looked for, px. */
@@ -19,8 +19,7 @@ const SAMPLED = 11;
 /** px that a place and its copy have to be apart. */
 const APART = 14;
 /**
- * Correlation of two places, and of their grain, in a copy. What is roughly
- * alike is followed so many steps of so many px to where it agrees best.
+ * Correlation of two places, and of their grain, in a copy. What is roughly alike is followed so many steps of so many px to where it agrees best.
  */
 const SAME = 0.92;
 const ROUGHLY = 0.85;
@@ -33,9 +32,8 @@ const SIDES = [
   [0, 1],
 ] as const;
 const GRAIN = 0.66;
-/** Correlation of the grain where one is followed at all, and where it is looked at closely. */
+/** Correlation of the grain where one is followed at all. */
 const SOME_GRAIN = 0.3;
-const ANY_GRAIN = -0.1;
 /** Levels of grain below which there is none to compare, and correlation that is asked for instead; and to be followed. */
 const GRAINY = 0.5;
 const GRAINLESS = 0.994;
@@ -124,8 +122,6 @@ function copyOf(
   const best = likestBeside(planes, spot, other, mirror, ROUGHLY);
   if (!best) return null;
   const { x, y } = best;
-  const roughly = grainRoughly(grain, planes.width, spot, best, mirror);
-  if (roughly.r < ANY_GRAIN && roughly.varies > Math.max(GRAINY, OF_ALL * best.varies)) return null;
   /** How well both agree with the window moved; by as much on either side. */
   const moved = (du: number, dv: number) => {
     const [ax, ay, bx, by] = [spot.x + du, spot.y + dv, x + mirror * du, y + dv];

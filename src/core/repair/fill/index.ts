@@ -96,6 +96,8 @@ export const fill: RepairMethod<FillSpec> = {
   readBox: reachBox,
   sketch: sketchFill,
   divides(spec, width, height) {
+    // Where light is taken off first, nothing can be predicted before.
+    if (spec.light) return false;
     const box = coverBounds(spec.cover, spec.margin, spec.feather, width, height);
     return box.width * box.height >= DIVIDED * 1e6 && spec.cover.every((s) => acrossOf(s) <= SLIM);
   },
@@ -104,7 +106,7 @@ export const fill: RepairMethod<FillSpec> = {
     return predictShare(region, spec, share, onProgress).map((p) => ({ ...p, x: p.x + frame.x, y: p.y + frame.y }));
   },
   render(beneath, spec, onProgress, pieces) {
-    return spec.light && spec.cover.length > 1
+    return spec.light && spec.cover.length > 1 && spec.cover.every((shape) => shape.op === 'add')
       ? renderApart(beneath, spec, onProgress)
       : renderOne(beneath, spec, onProgress, pieces);
   },
@@ -150,6 +152,7 @@ function pasteInto(patch: Patch, whole: Patch): void {
     }
 }
 
+/** Fills a cover as a whole. */
 function renderOne(
   beneath: Beneath,
   spec: FillSpec,

@@ -34,7 +34,7 @@ interface Cell {
   logs: number[];
 }
 
-/** Means of the logarithm of each channel over cells of what is usable. */
+/** Logarithm of the mean of each channel over cells of what is usable. */
 function cellsOf(picture: Raster, usable: Uint8Array): Cell[] {
   const { width, height, channels, data } = picture;
   const colours = colourChannels(channels);

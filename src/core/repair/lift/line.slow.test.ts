@@ -92,7 +92,7 @@ test('a shadow beside the core that does not keep its distance belongs to what i
   expect(lost.size).toBeLessThan(20);
 });
 
-test('a speck that lies half on the core belongs to what is lost, a bar of the picture that crosses it does not', () => {
+test('a speck that lies half on the core belongs to what is lost; on a clean crease there is none', () => {
   const at: [number, number] = [300, course(300) - 8];
   const specked: Raster = {
     ...spoilt,
