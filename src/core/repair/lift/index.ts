@@ -4,13 +4,12 @@ import { colourChannels, fullScale, growWithin, type Box } from '../../raster/ra
 import type { Beneath, RepairMethod, Rendered } from '../method.ts';
 import type { LiftSpec } from '../spec.ts';
 import { overArea } from './area.ts';
+import { SURE } from './fit.ts';
 import { lineOf, overLine } from './along-line.ts';
 import { BEYOND, lookedAt, readKnown } from './read-known.ts';
 
 /** Share of a channel's contrast under which nothing can be read any more. */
 const LEGIBLE = 0.12;
-/** Certainty under which it is said that it is not sure; the best of several searches looks surer than it is. */
-export const SURE = 1.35;
 const PIXEL: Box = { x: 0, y: 0, width: 1, height: 1 };
 /** Said where nothing is done, and where nothing can be. */
 const UNSURE =

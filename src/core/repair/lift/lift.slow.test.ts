@@ -104,6 +104,24 @@ test('places that the stain does not reach keep every bit', () => {
   expect(off(done, spoilt, far)).toBe(0);
 });
 
+test('on ground out of focus that rises and falls beside the edge, slopes are told from the stain', () => {
+  const clean = picture();
+  for (let y = 0, i = 0; y < HEIGHT; y++)
+    for (let x = 0; x < WIDTH; x++, i++) {
+      const blobs = Math.sin(x / 23 + y / 71) * Math.cos(y / 19 - x / 60);
+      for (let c = 0; c < 3; c++) clean.data[3 * i + c] = Math.round(110 - 12 * c + (70 - 10 * c) * blobs);
+    }
+  const spoilt = { ...clean, data: clean.data.slice() };
+  for (let y = 0, i = 0; y < HEIGHT; y++)
+    for (let x = 0; x < WIDTH; x++, i++)
+      for (let c = 0; c < 3; c++)
+        spoilt.data[3 * i + c] = Math.round(clean.data[3 * i + c] * (1 - strengthAt(x, y) * [0.12, 0.25, 0.45][c]));
+  expect(off(spoilt, clean)).toBeGreaterThan(20);
+  const { done, reason } = lifted(spoilt);
+  expect(off(done, clean)).toBeLessThan(8);
+  expect(reason).toMatch(/^Lifted/);
+});
+
 test('half the amount takes about half of it off', () => {
   const clean = picture();
   const spoilt = stained(clean);

@@ -1,4 +1,5 @@
 import { median, quantile } from '../../raster/luma.ts';
+import { shared } from './trend.ts';
 import { COLUMNS, REACH, type Unwrapped } from './unwrapped.ts';
 
 /**
@@ -18,8 +19,17 @@ export interface Sector {
   weight: number;
 }
 
+/** A stretch of a closed edge. */
+export interface EdgeSector extends Sector {
+  /** levels that both sides rise by over 1 px outwards; 0 where they are not asked for */
+  trend: number[];
+}
+
 /** px deep into which both sides of the edge are compared. */
 export const BAND = 14;
+
+/** The same where slopes are told: the closer the less has to be carried on. */
+const CLOSE = 5;
 
 const FEWEST = 12;
 const MOST = 60;
@@ -49,26 +59,51 @@ export function medianIn(
 /** How many sectors a contour of so many samples is divided into. */
 export const sectorsOf = (rows: number): number => Math.max(FEWEST, Math.min(MOST, Math.round(rows / 14)));
 
+/** px from the edge to which a picture is taken to go on as it does beside it. */
+const GOES_ON = 24;
+
+/** What the picture shows at a column, by what it shows at the edge and rises by outwards. */
+export const groundAt = (atEdge: number, trend: number, column: number): number =>
+  atEdge + trend * Math.max(-GOES_ON, Math.min(GOES_ON, column - REACH));
+
+/** Where both sides of an edge are read. */
+export interface Beside {
+  /** px inside and outside at which the edge ends */
+  inner: number;
+  outer: number;
+  /** px over which a side is read */
+  deep?: number;
+  /** whether both sides are brought to the edge by what they change by alike: right on smooth ground, led astray by rings */
+  sloping: boolean;
+}
+
 /**
  * Compares both sides of an edge sector by sector; null where too little is known.
- * @param inner px inside, `outer` outside, at which the edge ends
  * @param offsets px outwards from the band's middle at which the edge lies; 0 where left out
  */
 export function sectorsAlong(
   band: Unwrapped,
-  { inner, outer, deep = BAND }: { inner: number; outer: number; deep?: number },
+  { inner, outer, sloping, deep = sloping ? CLOSE : BAND }: Beside,
   offsets?: ArrayLike<number>,
-): Array<Sector | null> {
+): Array<EdgeSector | null> {
   const count = sectorsOf(band.rows);
-  const out: Array<Sector | null> = [];
+  const out: Array<EdgeSector | null> = [];
   for (let n = 0; n < count; n++) {
     const from = Math.floor((n * band.rows) / count);
     const to = Math.floor(((n + 1) * band.rows) / count);
     const side = (left: number) => band.planes.map((plane) => medianIn(plane, from, to, left, left + deep, offsets));
     const inside = side(REACH - inner - deep);
     const outside = side(REACH + outer + 1);
+    const [deeper, farther] = [side(REACH - inner - 2 * deep), side(REACH + outer + 1 + deep)];
     const unknown = inside.some(Number.isNaN) || outside.some(Number.isNaN);
-    out.push(unknown ? null : { inside, outside, weight: 1 });
+    // Brought to the edge as far as both sides go the same way.
+    const trend = inside.map((v, c) => (sloping ? shared(v - deeper[c], farther[c] - outside[c]) / deep || 0 : 0));
+    const at = (list: number[], by: number) => list.map((v, c) => v + trend[c] * by);
+    out.push(
+      unknown
+        ? null
+        : { inside: at(inside, inner + deep / 2), outside: at(outside, -outer - deep / 2), trend, weight: 1 },
+    );
   }
   return out;
 }

@@ -1,5 +1,5 @@
 import { quantile } from '../../raster/luma.ts';
-import { BAND, medianIn, sectorsOf, type Model } from './model.ts';
+import { BAND, groundAt, medianIn, sectorsAlong, type Beside, type Model } from './model.ts';
 import { COLUMNS, REACH, type Unwrapped } from './unwrapped.ts';
 
 /** How strong a stain is by the distance from its edge: 0 outside, about 1 beside the edge inside, more at a rim. */
@@ -38,19 +38,20 @@ interface Departures {
   by: Float32Array[];
 }
 
-function departuresAlong(band: Unwrapped, model: Model, outer: number): Departures[] {
-  const count = sectorsOf(band.rows);
-  return Array.from({ length: count }, (_, n) => {
-    const from = Math.floor((n * band.rows) / count);
-    const to = Math.floor(((n + 1) * band.rows) / count);
-    const outside = band.planes.map((p) => medianIn(p, from, to, REACH + outer + 1, REACH + outer + 1 + BAND));
+function departuresAlong(band: Unwrapped, model: Model, widths: Beside): Departures[] {
+  const sectors = sectorsAlong(band, widths);
+  return sectors.flatMap((sector, n) => {
+    if (!sector) return [];
+    const from = Math.floor((n * band.rows) / sectors.length);
+    const to = Math.floor(((n + 1) * band.rows) / sectors.length);
+    const { outside, trend } = sector;
     const change = outside.map((v, c) => (model.gain[c] - 1) * v + model.offset[c]);
     const by = outside.map((v, c) => {
-      const column = (_: unknown, k: number) => medianIn(band.planes[c], from, to, k, k + 1) - v;
-      return v === v ? Float32Array.from({ length: COLUMNS }, column) : new Float32Array(0);
+      const column = (_: unknown, k: number) => medianIn(band.planes[c], from, to, k, k + 1) - groundAt(v, trend[c], k);
+      return Float32Array.from({ length: COLUMNS }, column);
     });
-    return { change, by };
-  }).filter(({ change }) => !change.some(Number.isNaN));
+    return [{ change, by }];
+  });
 }
 
 /** Strength by column, from all channels or from some. */
@@ -133,8 +134,8 @@ function followed(strength: Float32Array, error: Float32Array, from: number, ste
 }
 
 /** Measures how the strength of a stain goes across its edge, and on inwards. */
-export function profileOf(band: Unwrapped, model: Model, expected: { inner: number; outer: number }): Profile {
-  const sectors = departuresAlong(band, model, expected.outer);
+export function profileOf(band: Unwrapped, model: Model, expected: Beside): Profile {
+  const sectors = departuresAlong(band, model, expected);
   const all = measured(
     sectors,
     band.planes.map((_, c) => c),

@@ -2,10 +2,13 @@ import { median, quantile } from '../../raster/luma.ts';
 import { bestPath } from './best-path.ts';
 import { contourThrough, evened, STEP, type Contour } from './contour.ts';
 import type { Model } from './model.ts';
+import { shared } from './trend.ts';
 import { meanOf, REACH, type Sums } from './unwrapped.ts';
 
 /** What it costs to run aside by 1 px, beside 1 for a step as expected; and to lie 1 px from where it was looked for. */
 const COSTS = { bent: 0.02, away: 0.003 };
+/** The same where slopes are told, which leaves more places that look like an edge. */
+const BENT_SLOPING = 0.06;
 /** Levels of a step that are as good as nothing beside what pictures are made of. */
 const FAINT = 6;
 
@@ -15,6 +18,8 @@ export interface Search {
   window: number;
   /** px that it may lie from where it was */
   reach: number;
+  /** whether what a picture changes by over so many px on both sides is left out of the step */
+  sloping: boolean;
 }
 
 /** Steps from inside to outside at every sample and offset, and the step that a model expects there; NaN where too little is known. */
@@ -28,7 +33,7 @@ interface Steps {
   weight: Float32Array;
 }
 
-function stepsOf(sums: Sums, offsets: ArrayLike<number>, model: Model, { window, reach }: Search): Steps {
+function stepsOf(sums: Sums, offsets: ArrayLike<number>, model: Model, { window, reach, sloping }: Search): Steps {
   const rows = offsets.length;
   const columns = 2 * reach + 1;
   const n = rows * columns;
@@ -38,19 +43,21 @@ function stepsOf(sums: Sums, offsets: ArrayLike<number>, model: Model, { window,
     aside: new Float32Array(n),
     weight: new Float32Array(n),
   };
-  const [inner, outer] = [
-    [0, 0, 0],
-    [0, 0, 0],
-  ];
+  const [inner, outer, deeper, farther] = [0, 1, 2, 3].map(() => [0, 0, 0]);
   const { gain, offset } = model;
   for (let row = 0; row < rows; row++) {
     for (let k = 0; k < columns; k++) {
       const at = REACH + Math.round(offsets[row]) + k - reach;
       if (!meanOf(sums, row, at - window, at, inner) || !meanOf(sums, row, at + 1, at + 1 + window, outer)) continue;
+      const trend =
+        sloping &&
+        meanOf(sums, row, at - 2 * window, at - window, deeper) &&
+        meanOf(sums, row, at + 1 + window, at + 1 + 2 * window, farther);
       let [along, square, size] = [0, 0, 0];
       for (let c = 0; c < gain.length; c++) {
         const expected = (1 - gain[c]) * outer[c] - offset[c];
-        const step = outer[c] - inner[c];
+        const step =
+          outer[c] - inner[c] - (trend ? shared((inner[c] - deeper[c]) / gain[c], farther[c] - outer[c]) : 0);
         along += step * expected;
         square += step * step;
         size += expected * expected;
@@ -120,11 +127,12 @@ export interface Edge {
 /** Looks for the closed path near `offsets` along which colour steps as a model expects. */
 export function refineEdge(sums: Sums, offsets: Float64Array, model: Model, search: Search): Edge {
   const steps = stepsOf(sums, offsets, model, search);
-  const { reach } = search;
+  const { reach, sloping } = search;
+  const costs = sloping ? { ...COSTS, bent: BENT_SLOPING } : COSTS;
   let path: Int16Array = new Int16Array(offsets.length);
   let usual = 1;
   for (let round = 0; round < 3; round++) {
-    path = bestPath(scoresOf(steps, usual), offsets.length, reach, COSTS);
+    path = bestPath(scoresOf(steps, usual), offsets.length, reach, costs);
     usual = Math.min(1.2, Math.max(0.2, usualShare(steps, path, reach)));
   }
   return {
