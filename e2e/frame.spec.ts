@@ -82,6 +82,56 @@ test('a picture is made square both ways: by a crop that keeps every pixel, and 
   expect(said).toEqual([]);
 });
 
+test('what a format adds is reached by stretching: the subject keeps every bit; then filled instead, and taken back', async ({
+  page,
+}) => {
+  const said = complaints(page);
+  const id = await picture('Wide');
+  const source = await readPicture(PHOTO);
+  await page.goto(`${server.address}/pictures/${id}/frame`);
+  await page.getByLabel('Proportion').selectOption('16:9');
+  const stretch = page.getByRole('article', { name: 'Stretch the background' });
+  await expect(stretch).toContainText('the subject too: draw around it to keep it');
+  await page.getByRole('button', { name: 'Draw around it' }).click();
+  const box = (await page.getByRole('application').boundingBox())!;
+  await page.mouse.move(box.x + box.width * 0.42, box.y + box.height * 0.3);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width * 0.56, box.y + box.height * 0.6, { steps: 4 });
+  await page.mouse.up();
+  await expect(stretch).toContainText(/1\.\d\d times at the left, 1\.\d\d at the right/);
+  await stretch.getByRole('button', { name: 'Look at it' }).click();
+  await stretch.getByRole('button', { name: 'Stretch to this' }).click();
+  await expect(stretch).toContainText('It stands like this.');
+  const shown = () =>
+    expect.poll(async () => (await stateOf(id)).statuses.map((s) => s.state), { timeout: 100_000 }).toEqual(['shown']);
+  await shown();
+  const { document } = await stateOf(id);
+  const { spec } = document.repairs[0].tries[0];
+  if (spec.method !== 'stretch' || spec.guard[0].kind !== 'box') throw new Error('no stretch');
+  const guard = spec.guard[0];
+  const wide = await exported(id);
+  expect([wide.width, wide.height]).toEqual([1456, 819]);
+  const kept = (x: number, y: number, width: number) => 3 * (y * width + x);
+  let [differ, moved] = [0, 0];
+  for (let y = 0; y < 819; y++) {
+    const [from, to] = [kept(guard.x, y, 1024), kept(guard.x - spec.onto.x, y, 1456)];
+    for (let i = 0; i < 3 * guard.width; i++) if (wide.data[to + i] !== source.data[from + i]) differ++;
+    for (let i = 0; i < 60; i++)
+      if (wide.data[kept(-spec.onto.x, y, 1456) + i] !== source.data[kept(0, y, 1024) + i]) moved++;
+  }
+  expect(differ).toBe(0);
+  expect(moved).toBeGreaterThan(30_000);
+
+  const fill = page.getByRole('article', { name: 'Fill the sides' });
+  await fill.getByRole('button', { name: 'Look at it' }).click();
+  await fill.getByRole('button', { name: 'Add and fill' }).click();
+  await expect
+    .poll(async () => (await stateOf(id)).document.repairs.map((r) => r.tries[0].spec.method))
+    .toEqual(['fill']);
+  await shown();
+  expect(said).toEqual([]);
+});
+
 test('by keyboard: a line is drawn along what should be level, and what leaves is turned and has no gap', async ({
   page,
 }) => {

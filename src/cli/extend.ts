@@ -1,29 +1,17 @@
 import { writeFile } from 'node:fs/promises';
 import { parseArgs } from 'node:util';
 import { encode } from '../codec/encode.ts';
-import { limitsFrom } from '../codec/limits.ts';
-import { beneathOf } from '../core/chain/chain.ts';
 import { proportionOf, type PlaceName, type SubjectPlace } from '../core/frame/format.ts';
 import { framingOf } from '../core/frame/framing.ts';
 import { sumInWords } from '../core/frame/words.ts';
-import { boundsOf } from '../core/mask/mask.ts';
-import type { Shape } from '../core/mask/shapes.ts';
-import { compositeOver } from '../core/raster/patch.ts';
-import {
-  boxOf,
-  colourChannels,
-  createRaster,
-  fullScale,
-  isEmpty,
-  paste,
-  type Box,
-  type Raster,
-} from '../core/raster/raster.ts';
+import { boxOf, type Box, type Raster } from '../core/raster/raster.ts';
 import { DEFAULT_FILL } from '../core/repair/fill/settings.ts';
-import { renderRepair, versionOf } from '../core/repair/registry.ts';
+import { versionOf } from '../core/repair/registry.ts';
 import type { FillSpec } from '../core/repair/spec.ts';
+import { amountsOf } from '../core/repair/stretch/amounts.ts';
 import { around } from '../document/edits/frame.ts';
-import { formatOf, maskOf, maskPath, read, sameSize, writeMask } from './files.ts';
+import { maskBox, onCanvas, repairOnto, shapeOf, stretchOnto } from './canvas.ts';
+import { formatOf, maskPath, read, writeMask } from './files.ts';
 import { UsageError } from './usage.ts';
 
 const PLACES: Record<string, PlaceName> = {
@@ -31,8 +19,9 @@ const PLACES: Record<string, PlaceName> = {
   'third-right': 'second third',
   centre: 'centre',
 };
-const NAMES = ['picture', 'format', 'subject', 'place', 'out', 'gaps', 'json'] as const;
-const USAGE = `Options: --picture IN --format 1:1 --out OUT [--subject MASK.png] [--place ${Object.keys(PLACES).join('|')}] [--gaps GAPS.png] [--json OUT.json]`;
+const NAMES = ['picture', 'format', 'subject', 'place', 'way', 'out', 'gaps', 'json'] as const;
+const WAYS = ['fill', 'stretch', 'auto'];
+const USAGE = `Options: --picture IN --format 1:1 --out OUT [--subject MASK.png] [--place ${Object.keys(PLACES).join('|')}] [--way ${WAYS.join('|')}] [--gaps GAPS.png] [--json OUT.json]`;
 
 type Values = Partial<Record<(typeof NAMES)[number], string>>;
 
@@ -47,16 +36,11 @@ function valuesOf(args: string[]): Values {
 
 /** The box of what a mask covers, with its middle to stand where it is asked for. */
 async function subjectOf(path: string | undefined, picture: Raster): Promise<SubjectPlace | null> {
-  if (!path) return null;
-  const mask = (await read(path, 'subject')).raster;
-  sameSize(mask, picture, 'subject');
-  const box = boundsOf({ ...boxOf(picture), data: maskOf(mask) });
-  if (isEmpty(box)) throw new UsageError('--subject covers nothing: paint the subject white.');
-  return { box, focus: [box.x + box.width / 2, box.y + box.height / 2], looks: 0 };
+  const box = await maskBox(path, picture, 'subject');
+  return box && { box, focus: [box.x + box.width / 2, box.y + box.height / 2], looks: 0 };
 }
 
 const moved = (box: Box, by: Box): Box => ({ ...box, x: box.x - by.x, y: box.y - by.y });
-const shapeOf = (box: Box): Shape => ({ op: 'add', kind: 'box', ...box });
 
 /** Fills the strips of a canvas that its picture does not reach; says how. @throws UsageError */
 function fillStrips(canvas: Raster, strips: readonly Box[], subject: Box | null): string | null {
@@ -74,18 +58,22 @@ function fillStrips(canvas: Raster, strips: readonly Box[], subject: Box | null)
     style: 'first',
     light: true,
   };
-  try {
-    const { patch, reason } = renderRepair(beneathOf(canvas, [], spec), spec);
-    compositeOver(canvas, { x: 0, y: 0 }, patch, 1);
-    return reason;
-  } catch (error) {
-    throw new UsageError((error as Error).message);
-  }
+  return repairOnto(canvas, spec);
+}
+
+/** Times up to which a background is drawn out where nothing else is asked for. */
+const SLIGHT = 1.2;
+
+/** Whether the background is to be drawn out rather than filled. @throws UsageError */
+function isStretched(way: string, picture: Raster, canvas: Box, subject: Box | null): boolean {
+  if (!WAYS.includes(way)) throw new UsageError(`--way must be one of ${WAYS.join(', ')}.`);
+  const most = Math.max(...amountsOf(boxOf(picture), canvas, subject).map((a) => a.times));
+  return way === 'stretch' || (way === 'auto' && subject !== null && most <= SLIGHT);
 }
 
 /**
- * `tersum extend`: brings a picture to a proportion by adding background and filling it, the subject on a third or in the middle as nearly
- * as that allows. Every pixel of the picture keeps every bit (PNG, TIFF), and nothing is filled from the subject.
+ * `tersum extend`: brings a picture to a proportion by adding background and filling it or drawing it out, the subject on a third or in the middle as nearly
+ * as that allows. Filled, every pixel of the picture keeps every bit (PNG, TIFF) and nothing comes from the subject; drawn out, the subject does.
  */
 export async function extendCommand(args: string[]): Promise<object> {
   const values = valuesOf(args);
@@ -103,18 +91,13 @@ export async function extendCommand(args: string[]): Promise<object> {
   const placement = { across: values.place ? PLACES[values.place] : null, down: null };
   const framing = framingOf(boxOf(raster), proportion.ratio, 'extend', subject, placement);
   const { canvas: box } = framing;
-  const { megapixels } = limitsFrom(process.env);
-  if (box.width * box.height > megapixels * 1e6)
-    throw new UsageError(
-      `--format ${proportion.name} makes it ${box.width} × ${box.height} px; at most ${megapixels} megapixels are made. Scale the picture down, or raise TERSUM_MAX_MEGAPIXELS.`,
-    );
-  const canvas = createRaster(box.width, box.height, raster.channels, raster.depth);
+  const canvas = onCanvas(raster, box, 'format');
   const own = moved(boxOf(raster), box);
-  // What is added is there: it is as opaque as can be.
-  if (colourChannels(raster.channels) < raster.channels) canvas.data.fill(fullScale(raster.depth));
-  paste(raster, canvas, own);
   const strips = around(boxOf(canvas), own);
-  const filled = fillStrips(canvas, strips, subject && moved(subject.box, box));
+  const drawn = strips.length > 0 && isStretched(values.way ?? 'fill', raster, box, subject && subject.box);
+  const done = drawn
+    ? stretchOnto(canvas, box, raster, subject && subject.box)
+    : fillStrips(canvas, strips, subject && moved(subject.box, box));
   await writeFile(values.out!, await encode(canvas, format, { ...picture }));
   if (values.gaps) {
     const gaps = new Uint8Array(box.width * box.height);
@@ -128,7 +111,8 @@ export async function extendCommand(args: string[]): Promise<object> {
     added: framing.added,
     stands: framing.stands,
     sum: sumInWords(proportion.name, boxOf(raster), framing, { placement, focus: 'the subject', delivery: null }),
-    filled,
+    way: drawn ? 'stretch' : 'fill',
+    filled: done,
   };
   if (values.json) await writeFile(values.json, `${JSON.stringify(told, null, 1)}\n`);
   return told;

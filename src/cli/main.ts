@@ -4,6 +4,7 @@ import { meshCommand, surveyCommand, traceCommand } from './find.ts';
 import { importCommand } from './import.ts';
 import { extendCommand } from './extend.ts';
 import { levelCommand } from './level.ts';
+import { stretchCommand } from './stretch.ts';
 import { UsageError } from './usage.ts';
 import { verifyCommand } from './verify.ts';
 
@@ -15,6 +16,7 @@ const COMMANDS: Record<string, (args: string[]) => Promise<object>> = {
   check: checkCommand,
   level: levelCommand,
   extend: extendCommand,
+  stretch: stretchCommand,
   verify: verifyCommand,
   import: importCommand,
 };

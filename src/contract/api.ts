@@ -97,6 +97,12 @@ export const editSchema = z.discriminatedUnion('type', [
     canvas: wholeBoxSchema.nullable(),
     turn: turnSchema.nullable(),
   }),
+  /** draws the background out over what the canvas adds, away from what is guarded */
+  z.object({
+    type: z.literal('stretch'),
+    faultIds: z.array(idSchema).min(1).max(50),
+    guard: shapesSchema,
+  }),
   z.object({ type: z.literal('duplicateLayer'), id: idSchema }),
   /** into the layer beneath; its repairs stay repairs */
   z.object({ type: z.literal('mergeLayer'), id: idSchema }),

@@ -9,6 +9,7 @@ import type {
   FillSpec,
   GivenSpec,
   LiftSpec,
+  StretchSpec,
   PatchSpec,
   ShadeSpec,
   TransplantSpec,
@@ -193,6 +194,14 @@ export const liftSpecSchema = z.object({
   avoid: shapesSchema,
 }) satisfies z.ZodType<LiftSpec>;
 
+export const stretchSpecSchema = z.object({
+  method: z.literal('stretch'),
+  ...made,
+  from: wholeBoxSchema,
+  onto: wholeBoxSchema,
+  guard: shapesSchema,
+}) satisfies z.ZodType<StretchSpec>;
+
 /** The methods that are done by hand. */
 export const handSpecSchema = z.discriminatedUnion('method', [
   copySpecSchema,
@@ -214,6 +223,7 @@ export const repairSpecSchema = z.discriminatedUnion('method', [
   transplantSpecSchema,
   shadeSpecSchema,
   liftSpecSchema,
+  stretchSpecSchema,
 ]);
 
 export const trySchema = z.object({

@@ -8,6 +8,7 @@ import type { RepairSpec } from '../core/repair/spec.ts';
 const METHOD_WORDS: Record<RepairSpec['method'], string> = {
   fill: 'filled',
   lift: 'lifted',
+  stretch: 'drawn out',
   given: 'came with the file',
   copy: 'copied',
   blend: 'blended',
@@ -39,6 +40,7 @@ const point = ([x, y]: readonly [number, number]) => `${Math.round(x)}, ${Math.r
 /** Where a repair took its pixels from, as its record says. */
 export function donorWords(spec: RepairSpec): string {
   if (spec.method === 'fill') return spec.donorArea.length ? 'from an area that was chosen' : 'from around, searched';
+  if (spec.method === 'stretch') return 'the background, drawn out';
   if (spec.method === 'lift') return 'what is beneath it, kept';
   if (spec.method === 'given' || spec.method === 'shade') return '';
   if (!spec.donor) return 'from around';

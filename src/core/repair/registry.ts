@@ -6,6 +6,7 @@ import { copy } from './hand/copy.ts';
 import { patch } from './hand/patch.ts';
 import { shade } from './hand/shade.ts';
 import { lift } from './lift/index.ts';
+import { stretch } from './stretch/index.ts';
 import { transplant } from './hand/transplant.ts';
 import type { Beneath, Piece, Rendered, RepairMethod, Share } from './method.ts';
 import type { Patch } from '../raster/patch.ts';
@@ -15,6 +16,7 @@ import type { RepairSpec } from './spec.ts';
 const METHODS: { [M in RepairSpec['method']]: RepairMethod<Extract<RepairSpec, { method: M }>> } = {
   fill,
   lift,
+  stretch,
   given,
   copy,
   blend,

@@ -115,8 +115,19 @@ export interface LiftSpec extends Versioned {
   avoid: Shape[];
 }
 
+/** The background drawn out over what the canvas adds. */
+export interface StretchSpec extends Versioned {
+  method: 'stretch';
+  /** what it is drawn out from: all of the picture that is there */
+  from: Box;
+  /** what it comes to fill: the canvas */
+  onto: Box;
+  /** what stays as it is, to the pixel, and where it is */
+  guard: Shape[];
+}
+
 /** One treatment, complete: rendering it again over the same pixels gives the same bytes. */
 export type RepairSpec =
-  FillSpec | LiftSpec | GivenSpec | CopySpec | BlendSpec | PatchSpec | TransplantSpec | ShadeSpec;
+  FillSpec | LiftSpec | StretchSpec | GivenSpec | CopySpec | BlendSpec | PatchSpec | TransplantSpec | ShadeSpec;
 /** The methods that go along strokes. */
 export type StrokedSpec = CopySpec | BlendSpec | ShadeSpec;

@@ -21,7 +21,7 @@ const VERBS: Record<HandSpec['method'], string> = {
 /** The chosen try's settings, which must be those of a repair by hand. */
 function handSpecOf(repair: Repair): HandSpec {
   const { spec } = find(repair.tries, repair.chosen, 'try');
-  if (spec.method === 'fill' || spec.method === 'given')
+  if (spec.method === 'fill' || spec.method === 'given' || spec.method === 'stretch')
     throw new Refused('This repair searches its donors itself. Begin a repair by hand above it.', 409);
   return spec;
 }

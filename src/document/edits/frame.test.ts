@@ -38,7 +38,7 @@ test('another canvas takes the open gap along; one that is filled stays, and onl
   const first = framed(EMPTY, { canvas: WIDE, turn: null }).document;
   const again = framed(first, { canvas: { ...WIDE, x: -200, width: 700 }, turn: null }).document;
   expect(again.faults.map(areaOf)).toEqual([300 * 600]);
-  const repair = { id: 'r', order: 1, faultIds: [first.faults[0].id] } as Repair;
+  const repair = { id: 'r', order: 1, tries: [] as Repair['tries'], faultIds: [first.faults[0].id] } as Repair;
   const filled = { ...first, faults: [{ ...first.faults[0], state: 'treated' as const }], repairs: [repair] };
   const wider = framed(filled, { canvas: { ...WIDE, x: -200, width: 700 }, turn: null }).document;
   expect(wider.faults).toHaveLength(2);
@@ -59,7 +59,9 @@ test('gaps filled at the left and above leave the corner between them a gap', ()
       shapes: [{ op: 'add', kind: 'box', x, y, width, height }],
     }) as unknown as Fault;
   const faults = [gap('left', 1, -100, 0, 100, 600), gap('above', 2, 0, -80, 400, 80)];
-  const repairs = faults.map((f, n) => ({ id: `r${n}`, order: n, faultIds: [f.id] }) as Repair);
+  const repairs = faults.map(
+    (f, n) => ({ id: `r${n}`, order: n, tries: [] as Repair['tries'], faultIds: [f.id] }) as Repair,
+  );
   const canvas = { x: -100, y: -80, width: 500, height: 680 };
   const { document } = framed({ ...EMPTY, faults, repairs }, { canvas, turn: null });
   expect(document.faults[2].shapes).toEqual([{ op: 'add', kind: 'box', x: -100, y: -80, width: 100, height: 80 }]);
@@ -81,4 +83,61 @@ test('a canvas or a cut that leaves nothing is refused', () => {
   );
   const crop = { x: 5000, y: 0, width: 10, height: 10 };
   expect(() => framed(EMPTY, { canvas: null, turn: { degrees: 2, about: [0, 0], crop } })).toThrow('in this cut');
+});
+
+const SUBJECT = { op: 'add' as const, kind: 'box' as const, x: 150, y: 100, width: 80, height: 400 };
+function edited(document: PictureDocument, edit: Edit) {
+  const { label, changes } = planEdit(document, edit, SOURCE, [], {}, () => `row-${named++}`);
+  const operations = operationsOf(changes);
+  return { label, operations, document: applyOperations(document, operations) };
+}
+
+test('a gap is reached by stretching: on a layer of its own on top, from what is there to the canvas', () => {
+  const { document } = framed(EMPTY, { canvas: WIDE, turn: null });
+  const layers = [{ id: 'above', name: 'Wires', order: 4, opacity: 1, visible: true }];
+  const before = { ...document, layers };
+  const done = edited(before, { type: 'stretch', faultIds: [document.faults[0].id], guard: [SUBJECT] });
+  expect(done.label).toBe('Stretch the background');
+  const [repair] = done.document.repairs;
+  expect(repair.tries[0].spec).toMatchObject({
+    method: 'stretch',
+    from: { x: 0, width: 400 },
+    onto: WIDE,
+    canvas: WIDE,
+  });
+  const layer = done.document.layers.find((l) => l.id === repair.layerId)!;
+  expect(layer).toMatchObject({ name: 'Stretch' });
+  expect(layer.order).toBeGreaterThan(4);
+  expect(done.document.faults[0].state).toBe('treated');
+  expect(applyOperations(done.document, invert(done.operations))).toEqual(before);
+});
+
+test('what was cut on one side is not drawn from, and the side stays as it is', () => {
+  const canvas = { x: 40, y: 0, width: 500, height: 600 };
+  const { document } = framed(EMPTY, { canvas, turn: null });
+  const done = edited(document, { type: 'stretch', faultIds: [document.faults[0].id], guard: [SUBJECT] });
+  expect(done.document.repairs[0].tries[0].spec).toMatchObject({ from: { x: 40, width: 360 }, onto: canvas });
+});
+
+test('a stretch is made for one canvas: another one takes it away with its gap, the same one leaves it', () => {
+  const { document } = framed(EMPTY, { canvas: WIDE, turn: null });
+  const done = edited(document, { type: 'stretch', faultIds: [document.faults[0].id], guard: [SUBJECT] }).document;
+  const turned = framed(done, { canvas: WIDE, turn: { degrees: 1, about: [200, 300], crop: WIDE } });
+  expect(turned.document.repairs).toHaveLength(1);
+  const back = framed(done, { canvas: null, turn: null });
+  expect(back.document).toMatchObject({ faults: [], repairs: [], layers: [] });
+  expect(applyOperations(back.document, invert(back.operations))).toEqual(done);
+  const wider = framed(done, { canvas: { ...WIDE, x: -200, width: 700 }, turn: null }).document;
+  expect(wider.repairs).toEqual([]);
+  expect(wider.faults.map((f) => [f.state, areaOf(f)])).toEqual([['open', 300 * 600]]);
+});
+
+test('only gaps are stretched over, and only where there is background to draw out', () => {
+  const { document } = framed(EMPTY, { canvas: WIDE, turn: null });
+  const gap = document.faults[0];
+  const other = { ...document, faults: [{ ...gap, kind: 'object' as const }] };
+  const of = (d: PictureDocument, x: number) =>
+    edited(d, { type: 'stretch', faultIds: [gap.id], guard: [{ ...SUBJECT, x }] });
+  expect(() => of(other, 150)).toThrow(/Choose a gap/);
+  expect(() => of(document, -10)).toThrow(/nothing to draw out at the left.*Fill it instead/);
 });

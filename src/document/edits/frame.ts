@@ -3,9 +3,11 @@ import { Refused } from '../../contract/refused.ts';
 import type { StepSpec } from '../../core/chain/registry.ts';
 import type { Shape } from '../../core/mask/shapes.ts';
 import { boxOf, contains, intersect, isEmpty, type Box } from '../../core/raster/raster.ts';
+import { canvasOf } from '../canvas.ts';
 import { newFault } from './faults.ts';
 import { added, changed, removed, type Plan, type Size } from './parts.ts';
 import { checkStep } from './steps.ts';
+import { stretchesOf } from './stretch.ts';
 
 const isSame = (a: Box, b: Box) => contains(a, b) && contains(b, a);
 
@@ -55,7 +57,8 @@ function stepChange(
 
 /**
  * Frames a picture anew: its canvas, and how it is turned and cut when it leaves. What the canvas adds becomes a gap to be filled; gaps
- * that were marked before and are not filled go by the new canvas. No repair is lost, whatever is cut.
+ * that were marked before and are not filled go by the new canvas. No repair is lost, whatever is cut, but a stretch: it was made for
+ * one canvas.
  */
 export const reframe: Plan<'reframe'> = (document, edit, { source, area, name }) => {
   const canvas = edit.canvas ?? boxOf(source);
@@ -68,9 +71,13 @@ export const reframe: Plan<'reframe'> = (document, edit, { source, area, name })
     ...stepChange(document, 'canvas', canvasSpec, name),
     ...stepChange(document, 'turn', turnSpec, name),
     ...openGaps(document).map((f) => removed('fault', f)),
+    ...(isSame(canvas, canvasOf(document, source))
+      ? []
+      : stretchesOf(document).map(([kind, row]) => removed(kind, row))),
   ];
-  const gone = new Set(changes.flatMap((c) => (c.kind === 'fault' ? [c.id] : [])));
-  const left = { ...document, faults: document.faults.filter((f) => !gone.has(f.id)) };
+  const gone = new Set(changes.flatMap((c) => (c.after ? [] : [c.id])));
+  const stays = ({ id }: { id: string }) => !gone.has(id);
+  const left = { ...document, faults: document.faults.filter(stays), repairs: document.repairs.filter(stays) };
   const strips = known(left, source).reduce((parts, box) => parts.flatMap((part) => around(part, box)), [canvas]);
   if (strips.length) {
     const fault = newFault(left, strips.map(shapeOf), 'gap', canvas, undefined, undefined, name());

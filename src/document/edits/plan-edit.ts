@@ -6,6 +6,7 @@ import { addFault, addFaults, changeFault, removeFault } from './faults.ts';
 import { addLayer, changeLayer, duplicateLayer, mergeLayer, moveLayer, removeLayer } from './layers.ts';
 import type { Plan, PlannedEdit, Planning } from './parts.ts';
 import { changeRepair, removeRepair, renew, setStrength } from './repairs.ts';
+import { stretch } from './stretch.ts';
 import { withNeighbours } from './neighbours.ts';
 import { reframe } from './frame.ts';
 import { removeStep, setStep } from './steps.ts';
@@ -36,6 +37,7 @@ const EDITS: { [T in Edit['type']]: Plan<T> } = {
   setStep,
   removeStep,
   reframe,
+  stretch,
 };
 
 /** Works out what an edit changes, without changing anything. @throws Refused */

@@ -37,7 +37,7 @@ export class Editing {
         const { document } = picture;
         if (edit.type === 'setStep') withinLimits(edit.spec, limits);
         if (edit.type === 'reframe' && edit.canvas) withinLimits({ step: 'canvas', box: edit.canvas }, limits);
-        if (edit.type === 'placeRepair' || edit.type === 'lift')
+        if (edit.type === 'placeRepair' || edit.type === 'lift' || edit.type === 'stretch')
           refusedByPolicy((await store.rulesOf(id)).policy, faultsOf(document, edit));
         const advice = await this.advise(picture, edit);
         const habits = advice.length ? await store.habits(id) : {};
@@ -168,7 +168,7 @@ function marksOf(document: PictureDocument, edit: Edit): Array<Pick<Fault, 'kind
 }
 
 /** The faults that a repair is to treat, the one among them that it marks itself included. */
-function faultsOf(document: PictureDocument, edit: Extract<Edit, { type: 'placeRepair' | 'lift' }>) {
+function faultsOf(document: PictureDocument, edit: Extract<Edit, { type: 'placeRepair' | 'lift' | 'stretch' }>) {
   const own: Array<{ number?: number; kind: FaultKind }> = document.faults.filter((f) => edit.faultIds.includes(f.id));
   return 'mark' in edit && edit.mark ? [...own, edit.mark] : own;
 }

@@ -44,7 +44,7 @@ export class TryRenderer {
       const layers = await picture.patches.layers(beneath);
       const { original, given } = picture;
       // What is done by hand is quick, and must not wait for a long fill.
-      const options = { heavy: spec.method === 'fill', late, onProgress, signal: stopped };
+      const options = { heavy: spec.method === 'fill' || spec.method === 'stretch', late, onProgress, signal: stopped };
       const { patch, packed, reason } = await renderInPool(
         this.pictures.pool,
         { original, beneath: layers, spec, given },

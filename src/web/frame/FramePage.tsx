@@ -1,8 +1,10 @@
 import { Link, useParams } from 'react-router';
 import styled from 'styled-components';
 import type { PictureState } from '../../contract/api.ts';
+import type { SubjectPlace } from '../../core/frame/format.ts';
 import { resolutionInWords, sumInWords } from '../../core/frame/words.ts';
-import { boxOf } from '../../core/raster/raster.ts';
+import { boxOf, type Box } from '../../core/raster/raster.ts';
+import { amountsInWords, SHOWS } from '../../core/repair/stretch/amounts.ts';
 import { useJobs, usePicture } from '../lib/api.ts';
 import { useEdits } from '../lib/edits.ts';
 import { count, plural } from '../lib/format.ts';
@@ -15,7 +17,7 @@ import { Opening, Shell, StageBar } from '../ui/page.tsx';
 import { FrameSettings } from './FrameSettings.tsx';
 import { FrameSheet } from './FrameSheet.tsx';
 import { AS_IT_IS, useFraming, type Framed } from './useFraming.ts';
-import { firstToClean, type Way } from './ways.ts';
+import { amountsOfWay, firstToClean, type Way } from './ways.ts';
 
 const Columns = styled.div`
   display: grid;
@@ -43,7 +45,7 @@ const Columns = styled.div`
   }
   .ways {
     display: grid;
-    grid-template-columns: repeat(2, minmax(0, 1fr));
+    grid-template-columns: repeat(3, minmax(0, 1fr));
     gap: 10px;
     padding: 10px 14px;
     background: ${theme.paper};
@@ -86,11 +88,24 @@ const WayCard = styled.article`
   }
 `;
 
-const NAMES = { crop: 'Crop', extend: 'Fill the sides' } as const;
+const NAMES = { crop: 'Crop', extend: 'Fill the sides', stretch: 'Stretch the background' } as const;
 const percent = (share: number) => `${(100 * share).toFixed(share < 0.1 ? 1 : 0)} %`;
 
+/** How far the background is drawn out, and whether that will be seen. */
+function drawnOutInWords(way: Way, source: Pick<Box, 'width' | 'height'>, subject: SubjectPlace | null): string[] {
+  const amounts = way.framing.added > 0.001 ? amountsOfWay(way, source, subject) : [];
+  if (!amounts.length) return ['nothing to draw out'];
+  const most = Math.max(...amounts.map((a) => a.times));
+  return [
+    amountsInWords(amounts),
+    ...(subject ? [] : ['the subject too: draw around it to keep it']),
+    ...(Number.isFinite(most) && most > SHOWS ? [`past ${SHOWS} times it shows`] : []),
+  ];
+}
+
 /** What a way costs, in figures. */
-function costsOf(state: PictureState, { way, framing, seen }: Way): string[] {
+function costsOf(state: PictureState, asked: Way, subject: SubjectPlace | null): string[] {
+  const { way, framing, seen } = asked;
   const size = `${count(seen.width)} × ${count(seen.height)} px`;
   if (way === 'crop')
     return [
@@ -98,6 +113,7 @@ function costsOf(state: PictureState, { way, framing, seen }: Way): string[] {
       framing.lost > 0.001 ? `${percent(framing.lost)} of the picture is lost` : 'nothing is lost',
       ...(framing.cut > 0 ? ['cuts into the subject'] : []),
     ];
+  if (way === 'stretch') return [size, ...drawnOutInWords(asked, state.picture.facts, subject)];
   const added = framing.added > 0.001 ? `${percent(framing.added)} of it has to be filled` : 'nothing to fill';
   const clean = firstToClean(state.document.faults, state.picture.facts, {
     way,
@@ -124,14 +140,20 @@ function Card({ state, framed, way }: { state: PictureState; framed: Framed; way
         <h3>
           {NAMES[way.way]} {isProposed && <small>proposed</small>}
         </h3>
-        <span className="mono quiet">{costsOf(state, way).join(' · ')}</span>
+        <span className="mono quiet">{costsOf(state, way, framed.subject).join(' · ')}</span>
         {isProposed && <span>{framed.proposal.reason}</span>}
         <div className="does">
           {isTaken && framed.stands ? (
             <span className="quiet">It stands like this.</span>
           ) : isTaken ? (
             <Button kind="main" onPress={() => void framed.take()}>
-              {way.way === 'crop' ? 'Cut to this' : way.set.canvas ? 'Add and fill' : 'Take this'}
+              {way.way === 'crop'
+                ? 'Cut to this'
+                : !way.set.canvas
+                  ? 'Take this'
+                  : way.way === 'extend'
+                    ? 'Add and fill'
+                    : 'Stretch to this'}
             </Button>
           ) : (
             <Button onPress={() => framed.setTaken(way.way)}>Look at it</Button>
@@ -183,6 +205,7 @@ function Frame({ state }: { state: PictureState }) {
         <div className="ways">
           <Card state={state} framed={framed} way={framed.ways.crop} />
           <Card state={state} framed={framed} way={framed.ways.extend} />
+          <Card state={state} framed={framed} way={framed.ways.stretch} />
         </div>
       </div>
     </Columns>

@@ -10,6 +10,7 @@ import { arrowMove } from '../lib/arrows.ts';
 import { canvasOfState } from '../lib/canvas.ts';
 import { stampOf } from '../lib/stamp.ts';
 import { theme } from '../theme.ts';
+import { DrawnOut, gapsOf, isDrawnOut } from './DrawnOut.tsx';
 import type { Way } from './ways.ts';
 
 const Drawing = styled.svg`
@@ -84,17 +85,6 @@ function useTwoPlaces(
     onPointerUp: (e: PointerEvent) => ends && end(at(e)),
   };
   return { ends, cross, handlers };
-}
-
-/** Gaps that are not filled yet. */
-function gapsOf({ document, statuses }: PictureState): Box[] {
-  const shown = new Set(statuses.filter((s) => s.state === 'shown').map((s) => s.id));
-  const filled = new Set(document.repairs.filter((r) => shown.has(r.id)).flatMap((r) => r.faultIds));
-  return document.faults
-    .filter((f) => f.kind === 'gap' && !filled.has(f.id))
-    .flatMap((f) =>
-      f.shapes.flatMap((s) => (s.kind === 'box' ? [{ x: s.x, y: s.y, width: s.width, height: s.height }] : [])),
-    );
 }
 
 /** What is being drawn, and the cross. */
@@ -181,10 +171,16 @@ export function FrameSheet(props: {
         {(canvas.x > 0 || canvas.y > 0 || canvas.width < source.width || canvas.height < source.height) && (
           <rect {...source} fill="#9a9a9a" />
         )}
-        <image href={src} {...canvas} preserveAspectRatio="none" />
-        {gapsOf(state).map((b) => (
-          <rect key={`${b.x} ${b.y}`} {...b} fill={`url(#${pattern})`} />
-        ))}
+        {isDrawnOut(state, way, degrees) ? (
+          <DrawnOut state={state} href={src} onto={seen} guard={subject && subject.box} />
+        ) : (
+          <>
+            <image href={src} {...canvas} preserveAspectRatio="none" />
+            {gapsOf(state).map((b) => (
+              <rect key={`${b.x} ${b.y}`} {...b} fill={`url(#${pattern})`} />
+            ))}
+          </>
+        )}
         {subject && (
           <rect
             {...subject.box}

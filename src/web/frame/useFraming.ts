@@ -8,12 +8,13 @@ import { proportionOf, type Placement, type PlaceName, type SubjectPlace } from 
 import { leanOfLine, type Lean } from '../../core/frame/level.ts';
 import type { Point } from '../../core/mask/shapes.ts';
 import type { Box } from '../../core/raster/raster.ts';
+import { stretchesOf } from '../../document/edits/stretch.ts';
 import { alike } from '../../document/operations.ts';
 import { call } from '../lib/http.ts';
 import type { Edits } from '../lib/edits.ts';
 import { stampOf } from '../lib/stamp.ts';
 import type { Drawn } from './FrameSheet.tsx';
-import { cropWay, extendWay, proposed, type Asked } from './ways.ts';
+import { cropWay, extendWay, proposed, stretchWay, type Asked, type Way } from './ways.ts';
 
 /** What of the subject is to stand on a third. */
 export const FOCUS = { middle: 0.5, head: 0.14 } as const;
@@ -50,7 +51,7 @@ export function useFraming(state: PictureState, edits: Edits) {
   const [focus, setFocus] = useState<Focus>('head');
   const [degrees, setDegrees] = useState(() => turnedBy(state));
   const [draws, setDraws] = useState<Drawn>(null);
-  const [taken, setTaken] = useState<'crop' | 'extend' | null>(null);
+  const [taken, setTaken] = useState<Way['way'] | null>(null);
   const { lean } = useLean(state);
   const proportion = format === AS_IT_IS ? null : proportionOf(format === OWN ? own : format);
   const subject = useMemo<SubjectPlace | null>(
@@ -59,8 +60,8 @@ export function useFraming(state: PictureState, edits: Edits) {
   );
   const placement: Placement = { across, down };
   const asked: Asked = { proportion, placement, subject, degrees };
-  const ways = { crop: cropWay(facts, asked), extend: extendWay(facts, asked) };
-  const proposal = proposed(ways.crop, ways.extend);
+  const ways = { crop: cropWay(facts, asked), extend: extendWay(facts, asked), stretch: stretchWay(facts, asked) };
+  const proposal = proposed(ways, facts, subject);
   const way = ways[taken ?? proposal.way.way];
 
   const onDrawn = (from: Point, to: Point) => {
@@ -72,25 +73,32 @@ export function useFraming(state: PictureState, edits: Edits) {
     setDraws(null);
   };
 
-  /** Frames the picture, and fills what that adds: away from the subject. */
-  const take = async () => {
-    const next = await edits.edit({ type: 'reframe', ...way.set });
-    const gap = next?.document.faults.findLast((f) => f.kind === 'gap' && f.state === 'open');
-    if (way.way !== 'extend' || !gap) return;
-    const barred = box ? [{ op: 'add' as const, kind: 'box' as const, ...box }] : [];
-    await edits.fill(fillRequestSchema.parse({ faultIds: [gap.id], barred }));
-  };
-  const back = () => void edits.edit({ type: 'reframe', canvas: null, turn: null });
   const isFramed = state.document.steps.length > 0;
   const wanted = [
     way.set.canvas && { step: 'canvas', box: way.set.canvas },
     way.set.turn && { step: 'turn', ...way.set.turn },
   ];
-  /** the picture is framed like this already */
-  const stands = alike(
+  const isFramedSo = alike(
     state.document.steps.map((s) => s.spec),
     wanted.filter((s) => s !== null),
   );
+  const isStretched = stretchesOf(state.document).length > 0;
+  /** the picture is framed like this already, this way */
+  const stands = isFramedSo && (way.way === 'crop' || !way.set.canvas || isStretched === (way.way === 'stretch'));
+
+  /** Frames the picture, and fills what that adds away from the subject, or draws the background out over it. */
+  const take = async () => {
+    // What was drawn out goes before the same canvas is filled.
+    if (isFramedSo && isStretched) await edits.edit({ type: 'reframe', canvas: null, turn: null });
+    const next = isFramedSo && !isStretched ? state : await edits.edit({ type: 'reframe', ...way.set });
+    const gaps = next?.document.faults.filter((f) => f.kind === 'gap') ?? [];
+    const gap = gaps.findLast((f) => f.state === 'open') ?? (way.way === 'stretch' ? gaps.at(-1) : undefined);
+    if (way.way === 'crop' || !gap) return;
+    const barred = box ? [{ op: 'add' as const, kind: 'box' as const, ...box }] : [];
+    if (way.way === 'stretch') return void (await edits.edit({ type: 'stretch', faultIds: [gap.id], guard: barred }));
+    await edits.fill(fillRequestSchema.parse({ faultIds: [gap.id], barred }));
+  };
+  const back = () => void edits.edit({ type: 'reframe', canvas: null, turn: null });
   return {
     facts, format, setFormat, own, setOwn, across, setAcross, down, setDown, box, setBox, focus, setFocus, degrees, setDegrees,
     draws, setDraws, lean, proportion, subject, placement, ways, way, proposal, taken, setTaken, onDrawn, take, back, isFramed, stands,

@@ -2,7 +2,7 @@ import type { Fault } from '../../contract/document.ts';
 import { proportionOf } from '../../core/frame/format.ts';
 import { turn } from '../../core/chain/turn.ts';
 import { contains } from '../../core/raster/raster.ts';
-import { cropWay, extendWay, firstToClean, proposed, type Asked } from './ways.ts';
+import { amountsOfWay, cropWay, extendWay, firstToClean, proposed, stretchWay, type Asked } from './ways.ts';
 
 const SOURCE = { width: 2400, height: 3600 };
 const asked = (set: Partial<Asked> = {}): Asked => ({
@@ -19,7 +19,12 @@ const subject = {
 };
 
 test('a crop that would cut the subject or lose much is not proposed', () => {
-  const both = (a: Asked) => proposed(cropWay(SOURCE, a), extendWay(SOURCE, a));
+  const ways = (a: Asked) => ({
+    crop: cropWay(SOURCE, a),
+    extend: extendWay(SOURCE, a),
+    stretch: stretchWay(SOURCE, a),
+  });
+  const both = (a: Asked) => proposed(ways(a), SOURCE, a.subject);
   expect(both(asked({ subject }))).toMatchObject({
     way: { way: 'extend' },
     reason: 'A crop would cut into the subject.',
@@ -57,4 +62,40 @@ test('open faults near what is added are to be cleaned first', () => {
   const way = extendWay(SOURCE, asked());
   expect(firstToClean(faults, SOURCE, way).map((f) => f.id)).toEqual(['edge']);
   expect(firstToClean(faults, SOURCE, cropWay(SOURCE, asked()))).toEqual([]);
+});
+
+test('drawing the background out is proposed where it has to go little farther, and says how far it goes', () => {
+  const source = { width: 3000, height: 2400 };
+  const narrow = {
+    ...subject,
+    box: { x: 1300, y: 300, width: 400, height: 2000 },
+    focus: [1500, 500] as [number, number],
+  };
+  const a = asked({ proportion: proportionOf('4:3'), subject: narrow });
+  expect(amountsOfWay(stretchWay(source, a), source, narrow)).toEqual([
+    { side: 'left', times: 1400 / 1300 },
+    { side: 'right', times: 1400 / 1300 },
+  ]);
+  const by = (set: Partial<Asked>) => {
+    const all = { ...a, ...set };
+    return proposed(
+      {
+        crop: { ...cropWay(source, all), framing: { ...cropWay(source, all).framing, cut: 1 } },
+        extend: extendWay(source, all),
+        stretch: stretchWay(source, all),
+      },
+      source,
+      all.subject,
+    );
+  };
+  expect(by({})).toMatchObject({ way: { way: 'stretch' }, reason: expect.stringContaining('drawn out 1.08 times') });
+  expect(by({ subject: null }).way.way).toBe('extend');
+  expect(by({ proportion: proportionOf('16:9') }).way.way).toBe('extend');
+});
+
+test('a subject at the very edge leaves nothing to draw out on that side', () => {
+  const source = { width: 3000, height: 2400 };
+  const atEdge = { ...subject, box: { x: 0, y: 300, width: 400, height: 2000 } };
+  const way = stretchWay(source, asked({ proportion: proportionOf('16:9'), subject: atEdge }));
+  expect(amountsOfWay(way, source, atEdge).find((s) => s.side === 'left')?.times).toBe(Infinity);
 });

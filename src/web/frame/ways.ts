@@ -3,6 +3,7 @@ import { turn as turnStep, largestWithin } from '../../core/chain/turn.ts';
 import type { Placement, Proportion, SubjectPlace } from '../../core/frame/format.ts';
 import { framingOf, type Framing } from '../../core/frame/framing.ts';
 import { boxOf, grow, intersect, isEmpty, union, type Box } from '../../core/raster/raster.ts';
+import { amountsOf, type Amount } from '../../core/repair/stretch/amounts.ts';
 import { boundsWithin } from '../../core/mask/shapes.ts';
 
 /** What somebody asks of a picture's frame. */
@@ -17,7 +18,7 @@ export interface Asked {
 
 /** One way to get there. */
 export interface Way {
-  way: 'crop' | 'extend';
+  way: 'crop' | 'extend' | 'stretch';
   framing: Framing;
   /** what is kept or made, px of the turned picture */
   seen: Box;
@@ -75,11 +76,36 @@ export function extendWay(source: Size, { proportion, placement, subject, degree
   return { way: 'extend', framing: { ...framing, added }, seen, set: { canvas, turn } };
 }
 
+/** What it adds is not filled but reached by drawing the background out. */
+export const stretchWay = (source: Size, asked: Asked): Way => ({ ...extendWay(source, asked), way: 'stretch' });
+
+/** How far that draws each side out. */
+export const amountsOfWay = ({ seen, set }: Way, source: Size, subject: SubjectPlace | null): Amount[] => {
+  const canvas = set.canvas ?? seen;
+  return amountsOf(intersect(boxOf(source), canvas), canvas, subject && subject.box);
+};
+
+/** Times up to which drawing a background out is taken for nothing to speak of. */
+const SLIGHT = 1.2;
+
 /** Share of the picture up to which a crop is taken for nothing to speak of. */
 const LITTLE = 0.2;
 
 /** Which way is proposed, and why. */
-export function proposed(crop: Way, extend: Way): { way: Way; reason: string } {
+export function proposed(
+  { crop, extend, stretch }: Record<Way['way'], Way>,
+  source: Size,
+  subject: SubjectPlace | null,
+): { way: Way; reason: string } {
+  const kept = proposedOf(crop, extend);
+  if (kept.way === crop || !subject || !extend.set.canvas) return kept;
+  const times = amountsOfWay(stretch, source, subject).map((a) => a.times);
+  if (!times.length || Math.max(...times) > SLIGHT) return kept;
+  const most = Math.max(...times).toFixed(2);
+  return { way: stretch, reason: `${kept.reason} Its background need only be drawn out ${most} times.` };
+}
+
+function proposedOf(crop: Way, extend: Way): { way: Way; reason: string } {
   const loses = `${Math.round(100 * crop.framing.lost)} %`;
   if (crop.framing.lost < 0.002) return { way: crop, reason: 'Nothing is lost and nothing need be added.' };
   if (crop.framing.cut > 0) return { way: extend, reason: 'A crop would cut into the subject.' };

@@ -48,7 +48,8 @@ export type PaintedSpec = Exclude<HandSpec, { method: 'lift' }>;
 /** The specification of the chosen try when the repair is one by hand. */
 export function handSpec(repair: Repair | undefined): PaintedSpec | null {
   const spec = repair?.tries.find((t) => t.id === repair.chosen)?.spec;
-  return spec && spec.method !== 'fill' && spec.method !== 'given' && spec.method !== 'lift' ? spec : null;
+  if (!spec || spec.method === 'fill' || spec.method === 'given' || spec.method === 'lift') return null;
+  return spec.method === 'stretch' ? null : spec;
 }
 
 /** The strokes of a repair as shapes, for finding what lies under the pointer. */
