@@ -105,6 +105,7 @@ test('what a format adds is reached by stretching: the subject keeps every bit; 
   const shown = () =>
     expect.poll(async () => (await stateOf(id)).statuses.map((s) => s.state), { timeout: 100_000 }).toEqual(['shown']);
   await shown();
+  await expect(stretch).toContainText(/Check/);
   const { document } = await stateOf(id);
   const { spec } = document.repairs[0].tries[0];
   if (spec.method !== 'stretch' || spec.guard[0].kind !== 'box') throw new Error('no stretch');

@@ -64,20 +64,21 @@ await page.getByRole('button', { name: 'Whole picture' }).click();
 await page.getByRole('radio', { name: 'Side by side' }).click();
 await page.waitForTimeout(2500);
 await keep('whole');
-// The lighthouse on the right third of a square.
+// The lighthouse in a wider format, the background drawn out.
 await page.goto(`${server.address}/pictures/${picture}/frame`);
-await page.getByLabel('Proportion').selectOption('1:1');
+await page.getByLabel('Proportion').selectOption('16:9');
 await page.getByRole('button', { name: 'Draw around it' }).click();
 const sheet = (await page.getByRole('application').boundingBox())!;
 const onSheet = (x: number, y: number): [number, number] => {
   const side = Math.min(sheet.width, sheet.height);
   return [sheet.x + sheet.width / 2 + (x - 0.5) * side, sheet.y + sheet.height / 2 + (y - 0.5) * side];
 };
-await page.mouse.move(...onSheet(0.58, 0.33));
+await page.mouse.move(...onSheet(0.65, 0.25));
 await page.mouse.down();
-await page.mouse.move(...onSheet(0.68, 0.5), { steps: 5 });
+await page.mouse.move(...onSheet(0.755, 0.5), { steps: 5 });
 await page.mouse.up();
-await page.getByRole('radiogroup', { name: 'Stands across' }).getByText('right').click();
+await page.getByRole('article', { name: 'Stretch the background' }).getByRole('button', { name: 'Look at it' }).click();
+await page.getByText('Looking for long lines').waitFor({ state: 'detached', timeout: 60_000 });
 await page.waitForTimeout(2500);
 await keep('frame');
 const print = jobs.find((j) => j.pictures[0]?.name === 'cottage.jpg')!.pictures[0].id;

@@ -42,14 +42,21 @@ function piecesOf(from: Box, onto: Box, guard: Box | null): Array<{ part: Box; a
 export function DrawnOut(props: { state: PictureState; href: string; onto: Box; guard: Box | null }) {
   const { state, href, onto, guard } = props;
   const canvas = canvasOfState(state);
-  return piecesOf(intersect(boxOf(state.picture.facts), onto), onto, guard).map(({ part, at }) => (
-    <svg
-      key={`${part.x} ${part.y}`}
-      {...at}
-      viewBox={`${part.x} ${part.y} ${part.width} ${part.height}`}
-      preserveAspectRatio="none"
-    >
-      <image href={href} {...canvas} preserveAspectRatio="none" />
-    </svg>
-  ));
+  const pieces = piecesOf(intersect(boxOf(state.picture.facts), onto), onto, guard);
+  return (
+    <>
+      {/* So that no hairline of the ground shows where pieces meet. */}
+      <image href={href} {...onto} preserveAspectRatio="none" />
+      {pieces.map(({ part, at }) => (
+        <svg
+          key={`${part.x} ${part.y}`}
+          {...at}
+          viewBox={`${part.x} ${part.y} ${part.width} ${part.height}`}
+          preserveAspectRatio="none"
+        >
+          <image href={href} {...canvas} preserveAspectRatio="none" />
+        </svg>
+      ))}
+    </>
+  );
 }

@@ -4,9 +4,12 @@ import type { PictureState } from '../../contract/api.ts';
 import type { SubjectPlace } from '../../core/frame/format.ts';
 import { resolutionInWords, sumInWords } from '../../core/frame/words.ts';
 import { boxOf, type Box } from '../../core/raster/raster.ts';
+import { verdictOf } from '../../core/check/words.ts';
 import { amountsInWords, SHOWS } from '../../core/repair/stretch/amounts.ts';
 import { useJobs, usePicture } from '../lib/api.ts';
 import { useEdits } from '../lib/edits.ts';
+import type { Viewing } from '../../core/frame/visibility.ts';
+import { findingsOfTry } from '../lib/findings.ts';
 import { count, plural } from '../lib/format.ts';
 import { toStage } from '../lib/stages.ts';
 import { viewingOf } from '../lib/viewing.ts';
@@ -113,7 +116,16 @@ function costsOf(state: PictureState, asked: Way, subject: SubjectPlace | null):
       framing.lost > 0.001 ? `${percent(framing.lost)} of the picture is lost` : 'nothing is lost',
       ...(framing.cut > 0 ? ['cuts into the subject'] : []),
     ];
-  if (way === 'stretch') return [size, ...drawnOutInWords(asked, state.picture.facts, subject)];
+  if (way === 'stretch') {
+    const open = state.document.faults.filter((f) => f.state === 'open' && f.kind !== 'gap').length;
+    return [
+      size,
+      ...drawnOutInWords(asked, state.picture.facts, subject),
+      ...(open && framing.added > 0.001
+        ? [`clean ${plural(open, 'open fault')} first, or they are drawn out too`]
+        : []),
+    ];
+  }
   const added = framing.added > 0.001 ? `${percent(framing.added)} of it has to be filled` : 'nothing to fill';
   const clean = firstToClean(state.document.faults, state.picture.facts, {
     way,
@@ -128,7 +140,23 @@ function costsOf(state: PictureState, asked: Way, subject: SubjectPlace | null):
   ];
 }
 
-function Card({ state, framed, way }: { state: PictureState; framed: Framed; way: Way }) {
+/** What Check says of what was made of the gaps. */
+function checkedInWords(state: PictureState, viewing: Viewing): string {
+  const { faults, repairs } = state.document;
+  const gaps = new Set(faults.filter((f) => f.kind === 'gap').map((f) => f.id));
+  const own = repairs.filter((r) => r.faultIds.some((id) => gaps.has(id)));
+  const found = own.map((r) => {
+    const status = state.statuses.find((s) => s.id === r.id);
+    return status?.state === 'shown' ? findingsOfTry(status, r.chosen, state, viewing) : undefined;
+  });
+  if (!own.length) return '';
+  if (found.some((f) => f === undefined)) return 'Being made and checked.';
+  const verdict = verdictOf(found.flatMap((f) => f!).sort((a, b) => b.severity - a.severity));
+  return verdict ? `Check: ${verdict}.` : 'Check finds nothing that would be seen.';
+}
+
+function Card(props: { state: PictureState; framed: Framed; way: Way; viewing: Viewing }) {
+  const { state, framed, way, viewing } = props;
   const isTaken = framed.way.way === way.way;
   const isProposed = framed.proposal.way.way === way.way;
   return (
@@ -140,11 +168,11 @@ function Card({ state, framed, way }: { state: PictureState; framed: Framed; way
         <h3>
           {NAMES[way.way]} {isProposed && <small>proposed</small>}
         </h3>
-        <span className="mono quiet">{costsOf(state, way, framed.subject).join(' · ')}</span>
+        <span className="quiet">{costsOf(state, way, framed.subject).join(' · ')}</span>
         {isProposed && <span>{framed.proposal.reason}</span>}
         <div className="does">
           {isTaken && framed.stands ? (
-            <span className="quiet">It stands like this.</span>
+            <span className="quiet">It stands like this. {way.way !== 'crop' && checkedInWords(state, viewing)}</span>
           ) : isTaken ? (
             <Button kind="main" onPress={() => void framed.take()}>
               {way.way === 'crop'
@@ -168,7 +196,8 @@ function Frame({ state }: { state: PictureState }) {
   const edits = useEdits(state.picture.id);
   const framed = useFraming(state, edits);
   const { data: jobs } = useJobs();
-  const { longSideMm } = viewingOf(jobs?.find((j) => j.id === state.picture.jobId));
+  const viewing = viewingOf(jobs?.find((j) => j.id === state.picture.jobId));
+  const { longSideMm } = viewing;
   const { way, placement, proportion, format, isFramed, degrees, draws } = framed;
   const name = proportion?.name ?? (format === AS_IT_IS ? 'As it is' : 'Its own proportion');
   const place = { jobId: state.picture.jobId, pictureId: state.picture.id };
@@ -203,9 +232,9 @@ function Frame({ state }: { state: PictureState }) {
           onDrawn={framed.onDrawn}
         />
         <div className="ways">
-          <Card state={state} framed={framed} way={framed.ways.crop} />
-          <Card state={state} framed={framed} way={framed.ways.extend} />
-          <Card state={state} framed={framed} way={framed.ways.stretch} />
+          <Card state={state} framed={framed} way={framed.ways.crop} viewing={viewing} />
+          <Card state={state} framed={framed} way={framed.ways.extend} viewing={viewing} />
+          <Card state={state} framed={framed} way={framed.ways.stretch} viewing={viewing} />
         </div>
       </div>
     </Columns>
