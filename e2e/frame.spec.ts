@@ -123,8 +123,14 @@ test('what a format adds is reached by stretching: the subject keeps every bit; 
   expect(differ).toBe(0);
   expect(moved).toBeGreaterThan(30_000);
 
+  // On the bench it says what it is, and leads back.
+  await page.goto(`${server.address}/pictures/${id}/bench`);
+  await page.getByRole('button', { name: /^Fault 1,/ }).click();
+  await expect(page.getByText(/^Background drawn out 1\.\d\d times at the left/)).toBeVisible();
+  await page.getByRole('link', { name: 'Frame' }).last().click();
+  await page.getByLabel('Proportion').selectOption('16:9');
+
   const fill = page.getByRole('article', { name: 'Fill the sides' });
-  await fill.getByRole('button', { name: 'Look at it' }).click();
   await fill.getByRole('button', { name: 'Add and fill' }).click();
   await expect
     .poll(async () => (await stateOf(id)).document.repairs.map((r) => r.tries[0].spec.method))

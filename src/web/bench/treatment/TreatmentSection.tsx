@@ -8,6 +8,7 @@ import { Section } from '../Section.tsx';
 import { useBench, type Bench } from '../useBench.ts';
 import { CoverPart } from './CoverPart.tsx';
 import { LiftPart, liftOf } from './LiftPart.tsx';
+import { isStretch, StretchPart } from './StretchPart.tsx';
 import { ProposedPart } from './ProposedPart.tsx';
 import { RepairPart } from './RepairPart.tsx';
 import { TriesPart } from './TriesPart.tsx';
@@ -147,6 +148,7 @@ function MainPart() {
         )}
       </>
     );
+  if (repair && isStretch(repair)) return <StretchPart repair={repair} />;
   if (repair && liftOf(repair)) return <LiftPart key={repair.id} repair={repair} />;
   if (hand.mode && faults.length === 1)
     return <ProposalBlock proposal={proposal} hand={hand} onUse={treating.takeUp} />;
