@@ -132,6 +132,25 @@ test('a stretch is made for one canvas: another one takes it away with its gap, 
   expect(wider.faults.map((f) => [f.state, areaOf(f)])).toEqual([['open', 300 * 600]]);
 });
 
+test('what is treated after a stretch lies over it', () => {
+  const { document } = framed(EMPTY, { canvas: WIDE, turn: null });
+  const layers = [{ id: 'wires', name: 'Wires', order: 1, opacity: 1, visible: true }];
+  const before = { ...document, layers };
+  const box = { op: 'add' as const, kind: 'box' as const, x: 20, y: 20, width: 30, height: 30 };
+  const marked = (d: PictureDocument) => edited(d, { type: 'addFault', kind: 'stain', shapes: [box] }).document;
+  const layerOfLift = (d: PictureDocument) => {
+    const fault = d.faults.find((f) => f.kind === 'stain')!;
+    const done = edited(d, { type: 'lift', faultIds: [fault.id], layerId: null }).document;
+    return done.layers.find((l) => l.id === done.repairs.find((r) => r.faultIds.includes(fault.id))!.layerId)!;
+  };
+  const named = { ...before, layers: [{ ...layers[0], name: layerOfLift(marked(before)).name }] };
+  expect(layerOfLift(marked(named)).id).toBe('wires');
+  const stretched = edited(named, { type: 'stretch', faultIds: [document.faults[0].id], guard: [SUBJECT] }).document;
+  const layer = layerOfLift(marked(stretched));
+  expect(layer.id).not.toBe('wires');
+  expect(layer.order).toBeGreaterThan(stretched.layers.find((l) => l.name === 'Stretch')!.order);
+});
+
 test('only gaps are stretched over, and only where there is background to draw out', () => {
   const { document } = framed(EMPTY, { canvas: WIDE, turn: null });
   const gap = document.faults[0];

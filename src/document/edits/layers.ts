@@ -4,7 +4,7 @@ import { Refused } from '../../contract/refused.ts';
 import { kindFacts } from '../../core/faults/kinds.ts';
 import type { RevealMark } from '../../core/mask/reveal.ts';
 import { added, changed, find, removed, type Plan } from './parts.ts';
-import { reopened } from './repairs.ts';
+import { isStretch, reopened } from './repairs.ts';
 
 /** A new layer on top of the others. */
 export function newLayer(document: PictureDocument, name: string, id = newId()): Layer {
@@ -23,7 +23,7 @@ function layerNameFor(faults: Fault[]): string {
   return kinds.size === 1 ? kindFacts(faults[0].kind).plural : 'Repairs';
 }
 
-/** The layer that takes repairs: the chosen one, the one of the faults' kind, or a new one of that name (added to `changes`). */
+/** The layer that takes repairs: the chosen one, the one of the faults' kind above any stretch, or a new one of that name (added to `changes`). */
 export function layerFor(
   document: PictureDocument,
   layerId: string | null,
@@ -32,8 +32,12 @@ export function layerFor(
   newName: () => string = newId,
 ): Layer {
   const name = layerNameFor(faults);
+  // What is marked where the background was drawn out lies over that: beneath it the same place shows something else.
+  const drawnOut = new Set(document.repairs.filter(isStretch).map((r) => r.layerId));
+  const above = Math.max(-Infinity, ...document.layers.filter((l) => drawnOut.has(l.id)).map((l) => l.order));
   const found =
-    document.layers.find((l) => l.id === layerId) ?? document.layers.find((l) => l.name === name && !layerId);
+    document.layers.find((l) => l.id === layerId) ??
+    document.layers.find((l) => l.name === name && l.order > above && !layerId);
   if (found) return found;
   const layer = newLayer(document, name, newName());
   changes.push({ kind: 'layer', id: layer.id, before: null, after: layer });

@@ -92,3 +92,7 @@ export const removeRepair: Plan<'removeRepair'> = (document, edit) => {
   const repair = find(document.repairs, edit.id, 'repair');
   return { label: 'Delete repair', changes: [removed('repair', repair), ...reopened(document, [repair])] };
 };
+
+/** Whether a repair draws the background out. */
+export const isStretch = ({ tries, chosen }: Repair): boolean =>
+  tries.find((t) => t.id === chosen)?.spec.method === 'stretch';

@@ -9,7 +9,7 @@ import { notedCanvas } from '../canvas.ts';
 import { chosenFaults } from './fills.ts';
 import { newLayer } from './layers.ts';
 import { added, type Plan } from './parts.ts';
-import { newRepair, nowTreated } from './repairs.ts';
+import { isStretch, newRepair, nowTreated } from './repairs.ts';
 
 /** Draws the background out over what the canvas adds. It lies on a layer of its own above all others, whose repairs it draws out too. */
 export const stretch: Plan<'stretch'> = (document, edit, { source, area, name }) => {
@@ -38,8 +38,6 @@ export const stretch: Plan<'stretch'> = (document, edit, { source, area, name })
   const changes: Change[] = [added('layer', layer), added('repair', repair), ...nowTreated(faults)];
   return { label: 'Stretch the background', changes };
 };
-
-const isStretch = ({ tries, chosen }: Repair) => tries.find((t) => t.id === chosen)?.spec.method === 'stretch';
 
 /** Stretches, with the gaps they treat and layers that hold nothing else: they are made for one canvas and go with it. */
 export function stretchesOf({
