@@ -27,7 +27,6 @@ async function scene(): Promise<Uint8Array> {
 test('an edge that is drawn across a cover runs on there, in another try than the one it would be without', async ({
   page,
 }) => {
-  test.setTimeout(300_000);
   const said = complaints(page);
   await page.goto(server.address);
   await page.getByRole('button', { name: 'New job' }).click();

@@ -1,4 +1,4 @@
-import { labOf } from '../tone/lab.ts';
+import { labInto } from '../tone/lab.ts';
 import type { Raster } from '../raster/raster.ts';
 import type { Contour } from '../repair/lift/contour.ts';
 
@@ -31,18 +31,23 @@ export interface Window {
   what: Uint8Array;
 }
 
-/** sRGB of a place, bilinear, as CIELAB. */
-function labAt({ data, channels, depth, width }: Raster, i: number, fx: number, fy: number): [number, number, number] {
-  const scale = depth === 16 ? 1 / 257 : 1;
-  const at = (c: number) => {
-    const p = i * channels + c;
-    const down = width * channels;
-    const upper = data[p] + (data[p + channels] - data[p]) * fx;
-    const lower = data[p + down] + (data[p + down + channels] - data[p + down]) * fx;
-    return scale * (upper + (lower - upper) * fy);
-  };
-  const red = at(0);
-  return channels < 3 ? labOf(red, red, red) : labOf(red, at(1), at(2));
+type Planes = Pick<Band, 'L' | 'a' | 'b'>;
+
+/** One channel of a place, bilinear, 0 to 255. */
+function channelAt({ data, channels, depth, width }: Raster, i: number, fx: number, fy: number, c: number): number {
+  const p = i * channels + c;
+  const down = width * channels;
+  const upper = data[p] + (data[p + channels] - data[p]) * fx;
+  const lower = data[p + down] + (data[p + down + channels] - data[p + down]) * fx;
+  const value = upper + (lower - upper) * fy;
+  return depth === 16 ? value / 257 : value;
+}
+
+/** CIELAB of a place, bilinear, into planes. */
+function readInto(planes: Planes, at: number, raster: Raster, i: number, fx: number, fy: number): void {
+  const red = channelAt(raster, i, fx, fy, 0);
+  if (raster.channels < 3) labInto(planes, at, red, red, red);
+  else labInto(planes, at, red, channelAt(raster, i, fx, fy, 1), channelAt(raster, i, fx, fy, 2));
 }
 
 /** Reads the band along a contour of a window. */
@@ -63,9 +68,8 @@ export function bandAlong({ after, before, width, height, what }: Window, contou
         const other = what[near] === 2 || (step < 0 ? !what[near] : what[near] === 1);
         if (other && (d > 2 || what[near] === 2)) break;
         const k = row * WIDE + REACH + step * d;
-        [band.L[k], band.a[k], band.b[k]] = labAt(after, i, u - Math.floor(u), v - Math.floor(v));
-        if (!before || !band.before) continue;
-        [band.before.L[k], band.before.a[k], band.before.b[k]] = labAt(before, i, u - Math.floor(u), v - Math.floor(v));
+        readInto(band, k, after, i, u - Math.floor(u), v - Math.floor(v));
+        if (before && band.before) readInto(band.before, k, before, i, u - Math.floor(u), v - Math.floor(v));
       }
     }
   }

@@ -64,11 +64,13 @@ export function likestBeside(
   for (let dy = -1, n = 0; dy <= 1; dy++)
     for (let dx = -1; dx <= 1; dx++, n++) {
       const [x, y] = [other.x + dx, other.y + dy];
-      let sum = 0;
+      let [even, odd] = [0, 0];
       for (let v = 0, k = 0; v < SIDE; v++)
-        for (let u = 0, i = (y - HALF + EVERY * v) * width + x - HALF; u < SIDE; u++, k++, i += EVERY)
-          sum += values[k] * luma[i];
-      const r = sum * other.scales[n];
+        for (let u = 0, i = (y - HALF + EVERY * v) * width + x - HALF; u < SIDE; u += 2, k += 2, i += 2 * EVERY) {
+          even += values[k] * luma[i];
+          odd += values[k + 1] * luma[i + EVERY];
+        }
+      const r = (even + odd) * other.scales[n];
       if (r > most) [best, most] = [{ x, y, r }, r];
     }
   return best;

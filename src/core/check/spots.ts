@@ -4,12 +4,14 @@ const STANDS = 2;
 /** Samples across a description, and px between them. */
 const ACROSS = 11;
 const EVERY = 1.5;
+/** Waves along both sides of a description that are compared first. */
+const SLOWEST = 4;
 /** The slowest waves of a description, which hold most of it and are compared first: orthonormal, by rows (discrete cosines). */
 const WAVES = (() => {
   const wave = (f: number, x: number) =>
     Math.sqrt((f ? 2 : 1) / ACROSS) * Math.cos((Math.PI * f * (2 * x + 1)) / (2 * ACROSS));
   const out: Float32Array[] = [];
-  for (let f = 1; f <= 3; f++)
+  for (let f = 1; f <= SLOWEST; f++)
     for (let down = 0; down <= f; down++)
       out.push(
         Float32Array.from(
@@ -20,15 +22,19 @@ const WAVES = (() => {
   return out;
 })();
 const FIRST = WAVES.length;
+/** How many of them are compared before the others. */
+const SLOW = 5;
 /** Correlation from which on descriptions are alike. */
 const ALIKE = 0.88;
+/** Places that are compared with one, at most. A place is most like itself. */
+const MOST_ALIKE = 9;
 
 /** What is around a place, of unit length around 0. */
 interface Described {
   values: Float32Array;
-  /** how much of each of the slowest waves is in it, and the length of all else */
+  /** how much of each of the slowest waves is in it, and the length of all else: of all but the very slowest, of all but these */
   waves: Float32Array;
-  rest: number;
+  rests: readonly [number, number];
 }
 
 export interface Spot {
@@ -49,6 +55,20 @@ interface Planes {
   between: Float32Array;
 }
 
+/** Sum of products of two lists of one length, in four parts at once. */
+function dot(a: Float32Array, b: Float32Array): number {
+  let [p, q, r, s] = [0, 0, 0, 0];
+  let k = 0;
+  for (; k + 3 < a.length; k += 4) {
+    p += a[k] * b[k];
+    q += a[k + 1] * b[k + 1];
+    r += a[k + 2] * b[k + 2];
+    s += a[k + 3] * b[k + 3];
+  }
+  for (; k < a.length; k++) p += a[k] * b[k];
+  return p + q + r + s;
+}
+
 /** Places that stand out from what is around them. */
 export function spotsIn({ width, height, between, soft }: Planes, holds: (i: number) => boolean, most: number): Spot[] {
   const reach = Math.ceil((EVERY * (ACROSS - 1)) / 2) + 1;
@@ -58,16 +78,23 @@ export function spotsIn({ width, height, between, soft }: Planes, holds: (i: num
       const i = y * width + x;
       const stands = Math.abs(between[i]);
       if (stands < STANDS || !holds(i)) continue;
-      let alone = true;
+      // Nearly everywhere one of the px beside it tells already.
+      let alone =
+        Math.abs(between[i + 1]) <= stands &&
+        Math.abs(between[i - 1]) <= stands &&
+        Math.abs(between[i + width]) <= stands &&
+        Math.abs(between[i - width]) <= stands;
       for (let v = -ALONE; v <= ALONE && alone; v++)
         for (let u = -ALONE; u <= ALONE && alone; u++) alone = Math.abs(between[i + v * width + u]) <= stands;
       if (alone) found.push({ x, y, stands });
     }
   found.sort((a, b) => b.stands - a.stands);
-  return found
-    .filter(({ x, y }) => isCorner(soft, width, x, y))
-    .slice(0, most)
-    .map((spot) => ({ ...spot, description: describe(soft, width, spot.x, spot.y, 1) }));
+  const out: Spot[] = [];
+  for (const { x, y, stands } of found) {
+    if (out.length === most) break;
+    if (isCorner(soft, width, x, y)) out.push({ x, y, stands, description: describe(soft, width, x, y, 1) });
+  }
+  return out;
 }
 
 /** px around a place that tell whether it is more than a line, and how much less it may vary one way than the other. */
@@ -104,8 +131,9 @@ export function describe(soft: Float32Array, width: number, x: number, y: number
       const upper = soft[i] + (soft[i + 1] - soft[i]) * fx;
       const lower = soft[i + width] + (soft[i + width + 1] - soft[i + width]) * fx;
       out[k] = upper + (lower - upper) * fy;
-      mean += out[k] / out.length;
+      mean += out[k];
     }
+  mean /= out.length;
   let length = 0;
   for (let k = 0; k < out.length; k++) {
     out[k] -= mean;
@@ -114,13 +142,16 @@ export function describe(soft: Float32Array, width: number, x: number, y: number
   const scale = 1 / (Math.sqrt(length) || 1);
   for (let k = 0; k < out.length; k++) out[k] *= scale;
   let rest = 1;
-  const waves = Float32Array.from(WAVES, (wave) => {
-    let sum = 0;
-    for (let k = 0; k < out.length; k++) sum += wave[k] * out[k];
+  let faster = 1;
+  const waves = new Float32Array(FIRST);
+  for (let f = 0; f < FIRST; f++) {
+    const sum = dot(WAVES[f], out);
     rest -= sum * sum;
-    return sum;
-  });
-  return { values: out, waves, rest: Math.sqrt(Math.max(0, rest)) };
+    waves[f] = sum;
+    if (f === SLOW - 1) faster = rest;
+  }
+  const lengthOf = (square: number) => Math.sqrt(Math.max(0, square));
+  return { values: out, waves, rests: [lengthOf(faster), lengthOf(rest)] };
 }
 
 /** Descriptions of places, as they lie beside each other in memory. */
@@ -133,20 +164,32 @@ export interface Album {
 export function albumOf(spots: readonly Spot[]): Album {
   const first = new Float32Array(spots.length * FIRST);
   spots.forEach(({ description }, n) => first.set(description.waves, n * FIRST));
-  return { first, rests: Float32Array.from(spots, (s) => s.description.rest), spots };
+  return { first, rests: Float32Array.from(spots.flatMap((s) => s.description.rests)), spots };
 }
 
-/** Numbers of the places whose descriptions correlate enough. What all but their slowest waves can add is bounded (Cauchy–Schwarz). */
-export function alikeIn({ first, rests, spots }: Album, { values: a, waves, rest }: Described): number[] {
-  const out: number[] = [];
-  for (let n = 0, at = 0; n < rests.length; n++, at += FIRST) {
+/**
+ * Numbers of the places whose descriptions correlate enough, the most alike ones only: of a copy nothing is more alike than what it was
+ * taken from. What all but their slowest waves can add is bounded (Cauchy–Schwarz).
+ */
+export function alikeIn(
+  { first, rests, spots }: Album,
+  { values: a, waves, rests: [faster, rest] }: Described,
+): number[] {
+  const out: Array<{ n: number; r: number }> = [];
+  let least = ALIKE;
+  for (let n = 0, at = 0; n < spots.length; n++, at += FIRST) {
     let sum = 0;
-    for (let k = 0; k < FIRST; k++) sum += waves[k] * first[at + k];
-    if (sum + rest * rests[n] < ALIKE) continue;
-    const b = spots[n].description.values;
-    sum = 0;
-    for (let k = 0; k < a.length; k++) sum += a[k] * b[k];
-    if (sum >= ALIKE) out.push(n);
+    for (let k = 0; k < SLOW; k++) sum += waves[k] * first[at + k];
+    if (sum + faster * rests[2 * n] < least) continue;
+    for (let k = SLOW; k < FIRST; k++) sum += waves[k] * first[at + k];
+    if (sum + rest * rests[2 * n + 1] < least) continue;
+    sum = dot(a, spots[n].description.values);
+    if (sum < least) continue;
+    let rank = out.length;
+    while (rank > 0 && out[rank - 1].r < sum) rank--;
+    out.splice(rank, 0, { n, r: sum });
+    if (out.length > MOST_ALIKE) out.pop();
+    if (out.length === MOST_ALIKE) least = out[MOST_ALIKE - 1].r;
   }
-  return out;
+  return out.map(({ n }) => n);
 }

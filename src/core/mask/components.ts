@@ -22,9 +22,10 @@ export function componentBoxes(mask: Uint8Array, width: number, height: number, 
       if (x > x1) x1 = x;
       if (y < y0) y0 = y;
       if (y > y1) y1 = y;
-      for (let v = Math.max(0, y - 1); v <= Math.min(height - 1, y + 1); v++) {
-        for (let u = Math.max(0, x - 1); u <= Math.min(width - 1, x + 1); u++) {
-          const j = v * width + u;
+      const [left, right] = [x > 0 ? -1 : 0, x < width - 1 ? 1 : 0];
+      const last = y < height - 1 ? i + width : i;
+      for (let row = y > 0 ? i - width : i; row <= last; row += width) {
+        for (let j = row + left; j <= row + right; j++) {
           if (mask[j] && !seen[j]) {
             seen[j] = 1;
             stack[top++] = j;

@@ -78,7 +78,7 @@ export const median = (list: readonly number[]): number => [...list].sort((a, b)
 
 /** The value below which `share` of a list lies. Sorts a copy. */
 export function quantile(values: ArrayLike<number>, share: number): number {
-  const sorted = Float32Array.from(values).sort();
+  const sorted = new Float32Array(values).sort();
   return sorted.length ? sorted[Math.min(sorted.length - 1, Math.floor(share * sorted.length))] : 0;
 }
 

@@ -1,4 +1,4 @@
-import { ciede2000, labOf, type Lab } from './lab.ts';
+import { ciede2000, labInto, labOf, type Lab } from './lab.ts';
 
 /** Test pairs 1 to 34 of Sharma, Wu & Dalal 2005, Table 1 (Lab of both colours and ΔE00), those from memory that can be told apart. */
 const PAIRS: Array<[Lab, Lab, number]> = [
@@ -51,4 +51,17 @@ test('white, black, grey and primaries of sRGB', () => {
   // Values for D65 as widely tabulated (from memory).
   near(labOf(255, 0, 0), [53.24, 80.09, 67.2]);
   near(labOf(0, 0, 255), [32.3, 79.19, -107.86]);
+});
+
+test('many at once are the same to a thousandth, from black to white and between whole levels', () => {
+  const planes = { L: new Float32Array(1), a: new Float32Array(1), b: new Float32Array(1) };
+  for (const red of [0, 0.3, 9.7, 10.4, 128.33, 254.9, 255])
+    for (const green of [0, 11.2, 255])
+      for (const blue of [0, 63.1, 255]) {
+        labInto(planes, 0, red, green, blue);
+        const [L, a, b] = labOf(red, green, blue);
+        expect(planes.L[0]).toBeCloseTo(L, 2);
+        expect(planes.a[0]).toBeCloseTo(a, 2);
+        expect(planes.b[0]).toBeCloseTo(b, 2);
+      }
 });

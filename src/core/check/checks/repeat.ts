@@ -25,6 +25,8 @@ const SAME = 0.92;
 const ROUGHLY = 0.85;
 const STRIDE = 4;
 const STEPS = 3;
+/** Of the rows every so many are compared meanwhile. */
+const ROWS = 2;
 const SIDES = [
   [-1, 0],
   [1, 0],
@@ -64,7 +66,7 @@ interface Planes {
   between: Float32Array;
 }
 
-/** Correlation of a plane around two places, as far as both lie within it, and how much it varies there, levels. */
+/** Correlation of a plane around two places over every so many rows, as far as both lie within it, and how much it varies there, levels. */
 function correlation(
   plane: Float32Array,
   { width, height }: Planes,
@@ -73,15 +75,21 @@ function correlation(
   bx: number,
   by: number,
   mirror: 1 | -1,
+  every: number,
 ): { r: number; varies: number } {
   const top = Math.max(-HALF, -ay, -by);
   const bottom = Math.min(HALF, height - 1 - ay, height - 1 - by);
   const left = Math.max(-HALF, -ax, mirror === 1 ? -bx : bx - width + 1);
   const right = Math.min(HALF, width - 1 - ax, mirror === 1 ? width - 1 - bx : bx);
-  const n = Math.max(0, right - left + 1) * Math.max(0, bottom - top + 1);
-  if (n < HALF * HALF) return { r: 0, varies: 0 };
-  let [sa, sb, saa, sbb, sab] = [0, 0, 0, 0, 0];
-  for (let v = top; v <= bottom; v++) {
+  const rows = Math.max(0, Math.floor((bottom - top) / every) + 1);
+  const n = Math.max(0, right - left + 1) * rows;
+  if (n * every < HALF * HALF) return { r: 0, varies: 0 };
+  let sa = 0;
+  let sb = 0;
+  let saa = 0;
+  let sbb = 0;
+  let sab = 0;
+  for (let v = top; v <= bottom; v += every) {
     let i = (ay + v) * width + ax + left;
     let j = (by + v) * width + bx + mirror * left;
     for (let u = left; u <= right; u++, i++, j += mirror) {
@@ -123,21 +131,29 @@ function copyOf(
   if (!best) return null;
   const { x, y } = best;
   /** How well both agree with the window moved; by as much on either side. */
-  const moved = (du: number, dv: number) => {
+  const moved = (du: number, dv: number, every: number) => {
     const [ax, ay, bx, by] = [spot.x + du, spot.y + dv, x + mirror * du, y + dv];
-    const { r, varies } = correlation(planes.luma, planes, ax, ay, bx, by, mirror);
-    const fine = correlation(grain, planes, ax, ay, bx, by, mirror);
+    const { r, varies } = correlation(planes.luma, planes, ax, ay, bx, by, mirror, every);
+    const fine = correlation(grain, planes, ax, ay, bx, by, mirror, every);
     return { du, dv, same: r, grain: fine.r, without: fine.varies < Math.max(GRAINY, OF_ALL * varies) };
   };
   const rank = (a: ReturnType<typeof moved>) => a.same + (a.without ? 0 : a.grain);
-  let at = moved(0, 0);
+  let at = moved(0, 0, ROWS);
   if (at.without ? at.same < ALMOST : at.grain < SOME_GRAIN) return null;
+  let [cu, cv] = [0, 0];
   for (let step = 0; step < STEPS; step++) {
     const { du, dv } = at;
-    const next = SIDES.map(([u, v]) => moved(du + STRIDE * u, dv + STRIDE * v)).sort((a, b) => rank(b) - rank(a))[0];
-    if (rank(next) <= rank(at)) break;
+    let next = at;
+    for (const [u, v] of SIDES) {
+      // It is known where it came from.
+      if (u === -cu && v === -cv && step) continue;
+      const there = moved(du + STRIDE * u, dv + STRIDE * v, ROWS);
+      if (rank(there) > rank(next)) [next, cu, cv] = [there, u, v];
+    }
+    if (next === at) break;
     at = next;
   }
+  at = moved(at.du, at.dv, 1);
   // What repeats by itself, as bricks and blinds do, has other grain each time.
   const copy = { spot, x, y, mirror, same: at.same };
   if (at.without) return at.same < GRAINLESS ? null : { ...copy, grain: UNKNOWN_GRAIN };
@@ -147,15 +163,27 @@ function copyOf(
 /** Copies that were laid in together: from as far away in one direction. */
 function gathered(copies: readonly Copy[]): Copy[][] {
   const out: Copy[][] = [];
+  const at: Array<[number, number]> = [];
+  const cells = new Map<string, number[]>();
   for (const copy of copies) {
-    const place = ({ spot, x, y, mirror }: Copy) => [mirror === 1 ? x - spot.x : x + spot.x, y - spot.y];
-    const [dx, dy] = place(copy);
-    const group = out.find((g) => {
-      const [ex, ey] = place(g[0]);
-      return g[0].mirror === copy.mirror && Math.hypot(dx - ex, dy - ey) < TOGETHER;
-    });
-    if (group) group.push(copy);
-    else out.push([copy]);
+    const { spot, x, y, mirror } = copy;
+    const [dx, dy] = [mirror === 1 ? x - spot.x : x + spot.x, y - spot.y];
+    const [column, row] = [Math.floor(dx / TOGETHER), Math.floor(dy / TOGETHER)];
+    let first = Infinity;
+    for (let v = row - 1; v <= row + 1; v++)
+      for (let u = column - 1; u <= column + 1; u++)
+        for (const n of cells.get(`${mirror} ${u} ${v}`) ?? [])
+          if (n < first && Math.hypot(dx - at[n][0], dy - at[n][1]) < TOGETHER) first = n;
+    if (first < Infinity) {
+      out[first].push(copy);
+      continue;
+    }
+    const key = `${mirror} ${column} ${row}`;
+    const cell = cells.get(key);
+    if (cell) cell.push(out.length);
+    else cells.set(key, [out.length]);
+    at.push([dx, dy]);
+    out.push([copy]);
   }
   return out;
 }
@@ -165,6 +193,34 @@ const around = (places: ReadonlyArray<{ x: number; y: number }>): Box => {
   const [x, y] = [Math.min(...xs) - HALF, Math.min(...ys) - HALF];
   return { x, y, width: Math.max(...xs) + HALF - x, height: Math.max(...ys) + HALF - y };
 };
+
+/** One plane less another, as a plane. */
+function minus(a: Float32Array, b: Float32Array): Float32Array {
+  const out = new Float32Array(a.length);
+  for (let i = 0; i < out.length; i++) out[i] = a[i] - b[i];
+  return out;
+}
+
+/** What is fine in a plane. Edges would outweigh all grain beside them: they count as the strongest of it. */
+function grainOf(luma: Float32Array, soft: Float32Array): Float32Array {
+  const grain = minus(luma, soft);
+  const some = new Float32Array(Math.ceil(grain.length / SAMPLED));
+  for (let k = 0; k < some.length; k++) some[k] = Math.abs(grain[k * SAMPLED]);
+  const most = 2 * Math.max(0.5, quantile(some, 0.5));
+  for (let i = 0; i < grain.length; i++) grain[i] = Math.max(-most, Math.min(most, grain[i]));
+  return grain;
+}
+
+/** Of one place it is said once, however many others it is like: the strongest, at most `TOLD`. */
+function apart(told: readonly Sign[]): Sign[] {
+  const out: Sign[] = [];
+  for (let n = 0; n < told.length && out.length < TOLD; n++) {
+    let isNew = true;
+    for (let k = 0; k < n && isNew; k++) isNew = isEmpty(intersect(told[n].box, told[k].box));
+    if (isNew) out.push(told[n]);
+  }
+  return out;
+}
 
 /**
  * The same texture twice, within a cover or in it and beside it: places that stand out and are described alike, also mirrored, and agree
@@ -178,9 +234,7 @@ export function repeat(place: Place): Sign[] {
   if (!what.includes(1)) return [];
   const soft = blur(luma, width, height, FINE);
   const coarse = blur(luma, width, height, COARSE);
-  const between = coarse;
-  for (let i = 0; i < between.length; i++) between[i] = soft[i] - coarse[i];
-  const planes: Planes = { width, height, luma, soft, between };
+  const planes: Planes = { width, height, luma, soft, between: minus(soft, coarse) };
   const all = spotsIn(planes, (i) => what[i] !== 2, MOST_AROUND);
   const inside = all.filter(({ x, y }) => what[y * width + x] === 1).slice(0, MOST);
   if (!inside.length) return [];
@@ -189,12 +243,7 @@ export function repeat(place: Place): Sign[] {
     Float32Array.from(all, (s) => s.stands),
     0.8,
   );
-  const grain = new Float32Array(luma.length);
-  for (let i = 0; i < grain.length; i++) grain[i] = luma[i] - soft[i];
-  // Edges would outweigh all grain beside them.
-  const some = Float32Array.from({ length: Math.ceil(grain.length / SAMPLED) }, (_, k) => Math.abs(grain[k * SAMPLED]));
-  const most = 2 * Math.max(0.5, quantile(some, 0.5));
-  for (let i = 0; i < grain.length; i++) grain[i] = Math.max(-most, Math.min(most, grain[i]));
+  const grain = grainOf(luma, soft);
   const copies: Copy[] = [];
   const album = albumOf(all);
   for (const spot of inside)
@@ -233,6 +282,5 @@ export function repeat(place: Place): Sign[] {
       };
     });
   told.sort((a, b) => b.difference - a.difference);
-  // Of one place it is said once, however many others it is like.
-  return told.filter((t, n) => !told.slice(0, n).some((u) => !isEmpty(intersect(t.box, u.box)))).slice(0, TOLD);
+  return apart(told);
 }

@@ -150,18 +150,20 @@ export function contoursOf(whole: Uint8Array, wide: number, high: number): Conto
 }
 
 /** Leaves of a plane the group alone that reaches the first row: others may lie within its box. */
-function onlyFirst(plane: Uint8Array, { width, height }: Box): Uint8Array {
+function onlyFirst(plane: Uint8Array, { width }: Box): Uint8Array {
   const out = new Uint8Array(plane.length);
-  const start = plane.indexOf(1) >= 0 ? plane.findIndex((v, i) => v !== 0 && i < width) : -1;
-  if (start < 0) return plane;
+  let start = 0;
+  while (start < width && !plane[start]) start++;
+  if (start === width) return plane;
   const stack = [start];
   out[start] = 1;
   while (stack.length) {
     const i = stack.pop()!;
-    const [x, y] = [i % width, Math.floor(i / width)];
-    for (let v = Math.max(0, y - 1); v <= Math.min(height - 1, y + 1); v++)
-      for (let u = Math.max(0, x - 1); u <= Math.min(width - 1, x + 1); u++) {
-        const j = v * width + u;
+    const x = i % width;
+    const [left, right] = [x > 0 ? -1 : 0, x < width - 1 ? 1 : 0];
+    const last = i + width < plane.length ? i + width : i;
+    for (let row = i >= width ? i - width : i; row <= last; row += width)
+      for (let j = row + left; j <= row + right; j++) {
         if (!plane[j] || out[j]) continue;
         out[j] = 1;
         stack.push(j);
