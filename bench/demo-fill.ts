@@ -4,6 +4,8 @@
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import sharp from 'sharp';
+import { findingsOf } from '../src/core/check/check.ts';
+import { SEEN } from '../src/core/check/finding.ts';
 import { TestServer } from '../e2e/server.ts';
 import type { PictureState } from '../src/contract/api.ts';
 import type { SurveyView } from '../src/contract/survey.ts';
@@ -164,6 +166,21 @@ async function compare(name: string): Promise<void> {
   }
 }
 
+/** Says what Check tells of what was treated, once all of it is checked. */
+async function tellChecks(name: string): Promise<void> {
+  await untilIdle();
+  const { document, statuses, picture } = await state(idOf(name));
+  const { width, height } = picture.facts;
+  for (const repair of document.repairs) {
+    const signs = statuses.find((s) => s.id === repair.id)?.tries[repair.chosen]?.signs ?? [];
+    const told = findingsOf(signs, Math.max(width, height)).filter((f) => f.severity >= SEEN);
+    for (const { kind, box, figure, unit, severity } of told)
+      console.log(
+        `  Check: ${kind} at ${box.x}, ${box.y} (${box.width} × ${box.height}): ${figure.toFixed(1)} ${unit}, severity ${severity.toFixed(2)}`,
+      );
+  }
+}
+
 /** Takes in everything that a survey finds at the sensitivity that is set, apart from what only might be a thing, and treats it. */
 async function surveyAndTreat(name: string): Promise<void> {
   const id = idOf(name);
@@ -188,6 +205,7 @@ async function treatHeadland(): Promise<void> {
   });
   await treatOpen(headland);
   await compare('headland');
+  await tellChecks('headland');
 }
 
 /** Waits until nothing is rendered or checked any more in any picture of the demo, for what is timed. */

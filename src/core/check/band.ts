@@ -124,7 +124,7 @@ export function jumpsOf(band: Band): Float32Array {
 }
 
 /** Box around samples of a contour, px of the window. */
-export function boxOfRows({ contour }: Band, from: number, to: number, grown: number) {
+export function boxOfRows({ contour }: Pick<Band, 'contour'>, from: number, to: number, grown: number) {
   let [x0, y0, x1, y1] = [Infinity, Infinity, -Infinity, -Infinity];
   for (let k = from; k <= to; k++) {
     const i = ((k % contour.count) + contour.count) % contour.count;

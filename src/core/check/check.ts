@@ -3,6 +3,7 @@ import { usualDistance, type Viewing } from '../frame/visibility.ts';
 import type { Box } from '../raster/raster.ts';
 import { grain } from './checks/grain.ts';
 import { lines } from './checks/lines.ts';
+import { ramp } from './checks/ramp.ts';
 import { repeat } from './checks/repeat.ts';
 import { rim } from './checks/rim.ts';
 import { seam } from './checks/seam.ts';
@@ -16,7 +17,7 @@ import { placeOf, type Pictures, type Place } from './place.ts';
 export type Check = (place: Place) => Sign[];
 
 /** All checks of one place, in the order in which they are told of equal severity. Whether it was treated at all is another question. */
-export const CHECKS: readonly Check[] = [toneStep, smear, seam, rim, grain, lines, repeat];
+export const CHECKS: readonly Check[] = [toneStep, smear, ramp, seam, rim, grain, lines, repeat];
 
 /** Severity below which nothing is told: a quarter of what can just be noticed. */
 const LEAST = 0.25;

@@ -24,7 +24,7 @@ const ALIKE = 7;
 /** Tiles of the same ground that are needed to tell. */
 const ENOUGH = 5;
 /** Share of the least grain around, and how many times the most, from which on it is lost or false; and L* between. */
-const LOST = 0.5;
+const LOST = 0.45;
 const FALSE = 2.3;
 const LESS = 0.3;
 const MORE = 0.4;
