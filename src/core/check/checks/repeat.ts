@@ -16,6 +16,8 @@ const MOST_AROUND = 1500;
 const MOST_PX = 4e6;
 /** Of the grain every so many px are looked at to tell how strong it is. */
 const SAMPLED = 11;
+/** Copies of one place from which on what is around repeats by itself. */
+const MANY = 5;
 /** px that a place and its copy have to be apart. */
 const APART = 14;
 /**
@@ -247,7 +249,8 @@ export function repeat(place: Place): Sign[] {
   const copies: Copy[] = [];
   const album = albumOf(all);
   for (const spot of inside)
-    for (const mirror of [1, -1] as const)
+    for (const mirror of [1, -1] as const) {
+      const own: Copy[] = [];
       for (const n of alikeIn(album, mirror === 1 ? spot.description : spot.mirrored!)) {
         const other = all[n];
         if ((spot.x - other.x) ** 2 + (spot.y - other.y) ** 2 < APART * APART) continue;
@@ -255,8 +258,11 @@ export function repeat(place: Place): Sign[] {
         const within = what[other.y * width + other.x] === 1;
         if (within && (other.y < spot.y || (other.y === spot.y && other.x < spot.x))) continue;
         const copy = copyOf(planes, grain, spot, other, mirror);
-        if (copy) copies.push(copy);
+        if (copy) own.push(copy);
       }
+      // What was laid in was taken from one place: what is there many times, to the grain, repeats by itself, as screens do.
+      if (own.length < MANY) copies.push(...own);
+    }
   const sure = (group: Copy[]) => group.length > 1 || (group[0].same > ALONE_SAME && group[0].grain > ALONE_GRAIN);
   const exactly = (group: Copy[]) => group.some((c) => c.same > EXACT.same && c.grain > EXACT.grain);
   const told = gathered(copies)
