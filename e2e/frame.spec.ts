@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test';
+import { expect, test, type Page } from '@playwright/test';
 import { complaints, photoBytes, PHOTO } from './bench.ts';
 import { TestServer } from './server.ts';
 import type { PictureState } from '../src/contract/api.ts';
@@ -19,6 +19,48 @@ const exported = async (id: string) => {
   return readPicture(Buffer.from(await reply.arrayBuffer()));
 };
 
+/** Draws a box around what stands in the middle. */
+async function drawSubject(page: Page): Promise<void> {
+  await page.getByRole('button', { name: 'Draw around it' }).click();
+  const box = (await page.getByRole('application').boundingBox())!;
+  await page.mouse.move(box.x + box.width * 0.42, box.y + box.height * 0.3);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width * 0.56, box.y + box.height * 0.6, { steps: 4 });
+  await page.mouse.up();
+}
+
+test('a format is asked for by its size on paper or by pixels, and the room around the subject is said', async ({
+  page,
+}) => {
+  const id = await picture('Sizes');
+  await page.goto(`${server.address}/pictures/${id}/frame`);
+  const sum = page.locator('.sum');
+  const format = page.getByLabel('Proportion');
+  await format.selectOption('by print size…');
+  await page.getByLabel('Size of the print in mm').fill('broad');
+  await expect(page.getByRole('alert')).toHaveText('Write two numbers, such as 210 × 297.');
+  await page.getByLabel('Size of the print in mm').fill('130 × 100');
+  // Extended it is 1065 px wide, cut 1024: either is less than 210 px an inch.
+  await expect(sum).toContainText(/20[08] ppi at 130 mm; 300 asked: 3[13] % short, (87|90) mm at that/);
+  await page.getByLabel('Resolution in px per inch').fill('150');
+  await expect(sum).toContainText(/20[08] ppi at 130 mm; 150 asked: enough/);
+  await format.selectOption('by pixels…');
+  await page.getByLabel('Pixels asked for').fill('1600 × 1280');
+  await expect(sum).toContainText(/1.600 × 1.280 px asked: 36 % short/);
+
+  await drawSubject(page);
+  await expect(page.getByText(/^2\d % of the height above it: a lot\.$/)).toBeVisible();
+  const room = page.getByText(/of the width before it/);
+  const shares = async () =>
+    [...(await room.innerText()).matchAll(/(\d+) % (?:of the width before|behind)/g)].map((m) => Number(m[1]));
+  await page.getByLabel('Where it looks or moves to').selectOption('right');
+  const [before, behind] = await shares();
+  expect(before + behind).toBeGreaterThan(70);
+  await page.getByLabel('Where it looks or moves to').selectOption('left');
+  expect(await shares()).toEqual([behind, before]);
+  await expect(page.getByText(/it looks out of the picture/)).toHaveCount(behind < before ? 1 : 0);
+});
+
 test('a picture is made square both ways: by a crop that keeps every pixel, and by filling what that adds', async ({
   page,
 }) => {
@@ -34,12 +76,7 @@ test('a picture is made square both ways: by a crop that keeps every pixel, and 
   await expect(crop).toContainText('20 % of the picture is lost');
 
   // By hand: the subject is drawn, and is to stand at the left.
-  await page.getByRole('button', { name: 'Draw around it' }).click();
-  const box = (await page.getByRole('application').boundingBox())!;
-  await page.mouse.move(box.x + box.width * 0.42, box.y + box.height * 0.3);
-  await page.mouse.down();
-  await page.mouse.move(box.x + box.width * 0.56, box.y + box.height * 0.6, { steps: 4 });
-  await page.mouse.up();
+  await drawSubject(page);
   await page.getByRole('radiogroup', { name: 'Stands across' }).getByText('left').click();
   const look = crop.getByRole('button', { name: 'Look at it' });
   if (await look.isVisible()) await look.click();
@@ -92,12 +129,7 @@ test('what a format adds is reached by stretching: the subject keeps every bit; 
   await page.getByLabel('Proportion').selectOption('16:9');
   const stretch = page.getByRole('article', { name: 'Stretch the background' });
   await expect(stretch).toContainText('the subject too: draw around it to keep it');
-  await page.getByRole('button', { name: 'Draw around it' }).click();
-  const box = (await page.getByRole('application').boundingBox())!;
-  await page.mouse.move(box.x + box.width * 0.42, box.y + box.height * 0.3);
-  await page.mouse.down();
-  await page.mouse.move(box.x + box.width * 0.56, box.y + box.height * 0.6, { steps: 4 });
-  await page.mouse.up();
+  await drawSubject(page);
   await expect(stretch).toContainText(/1\.\d\d times at the left, 1\.\d\d at the right/);
   await stretch.getByRole('button', { name: 'Look at it' }).click();
   await stretch.getByRole('button', { name: 'Stretch to this' }).click();

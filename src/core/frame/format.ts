@@ -38,6 +38,18 @@ export function proportionOf(name: string): Proportion | null {
   return ratio >= MOST_EXTREME && ratio <= 1 / MOST_EXTREME ? { name: `${width}:${height}`, ratio } : null;
 }
 
+/** Two numbers, as sizes are written: `210 × 297`. @returns null where it is none, or no proportion a picture has */
+export function sizeOf(text: string): { width: number; height: number } | null {
+  const proportion = proportionOf(text);
+  if (!proportion || !/^\s*\d/.test(text) || text.includes('√')) return null;
+  const [width, height] = text.split(/[:x×/]/).map(Number);
+  return { width, height };
+}
+
+/** What a format asks for beside its proportion: a size on paper at a resolution, or pixels. */
+export type Wanted =
+  { by: 'print'; width: number; height: number; ppi: number } | { by: 'pixels'; width: number; height: number };
+
 /** The narrowest proportion that is taken for one. */
 const MOST_EXTREME = 1 / 20;
 

@@ -1,7 +1,7 @@
 import { boxOf, type Box } from '../raster/raster.ts';
-import { PROPORTIONS, proportionOf, type SubjectPlace } from './format.ts';
+import { PROPORTIONS, proportionOf, sizeOf, type SubjectPlace } from './format.ts';
 import { framingAround, framingOf, resolutionAt, roomOf } from './framing.ts';
-import { resolutionInWords, sumInWords } from './words.ts';
+import { resolutionInWords, roomInWords, sumInWords, wantedInWords } from './words.ts';
 
 const tall = boxOf({ width: 2400, height: 3600 });
 const subject = (
@@ -122,5 +122,41 @@ describe('in one line', () => {
     expect(plain(sumInWords('2:3', tall, same, { ...said, placement: none }))).toBe(
       '2:3 from 2 400 × 3 600: it has that proportion already',
     );
+  });
+});
+
+describe('what is asked for beside the proportion', () => {
+  test('a size on paper or in pixels is read from two numbers', () => {
+    expect(sizeOf('210 × 297')).toEqual({ width: 210, height: 297 });
+    expect(sizeOf('1080x1350')).toEqual({ width: 1080, height: 1350 });
+    for (const none of ['1:√2', 'wide', '210', '']) expect(sizeOf(none)).toBeNull();
+  });
+
+  test('3600 px on a print 360 mm wide are 254 ppi: 15 % short of 300, 305 mm at that', () => {
+    const words = wantedInWords({ width: 3600, height: 2400 }, { by: 'print', width: 360, height: 240, ppi: 300 });
+    expect(words).toBe('254 ppi at 360 mm; 300 asked: 15 % short, 305 mm at that');
+  });
+
+  test('pixels that are asked for are there so many times, or are short', () => {
+    const asked = { by: 'pixels', width: 1080, height: 1350 } as const;
+    expect(wantedInWords({ width: 2400, height: 3000 }, asked)).toBe(
+      '1\u202f080 × 1\u202f350 px asked: it has 2.2 times that across',
+    );
+    expect(wantedInWords({ width: 1090, height: 1362 }, asked)).toBe('1\u202f080 × 1\u202f350 px asked: it has them');
+    expect(wantedInWords({ width: 918, height: 1147 }, asked)).toBe('1\u202f080 × 1\u202f350 px asked: 15 % short');
+  });
+
+  test('room above the head, and before the look', () => {
+    const canvas = { x: 0, y: 0, width: 1000, height: 1000 };
+    const subject = { box: { x: 500, y: 100, width: 200, height: 800 }, focus: [600, 212] as [number, number] };
+    expect(roomInWords(canvas, { ...subject, looks: 0 })).toBe('10 % of the height above it.');
+    expect(roomInWords(canvas, { ...subject, looks: -1 })).toBe(
+      '10 % of the height above it; 50 % of the width before it, 30 % behind.',
+    );
+    expect(roomInWords(canvas, { ...subject, looks: 1 })).toContain(
+      '30 % of the width before it, 50 % behind: it looks out',
+    );
+    expect(roomInWords({ ...canvas, y: 80 }, { ...subject, looks: 0 })).toContain('2 % of the height above it: tight');
+    expect(roomInWords({ ...canvas, y: 200 }, { ...subject, looks: 0 })).toBe('It is cut.');
   });
 });

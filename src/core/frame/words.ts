@@ -1,7 +1,7 @@
 import type { Box } from '../raster/raster.ts';
 import { printMm } from './delivery.ts';
-import { resolutionAt, type Framing } from './framing.ts';
-import type { Placement } from './format.ts';
+import { resolutionAt, roomOf, type Framing } from './framing.ts';
+import type { Placement, SubjectPlace, Wanted } from './format.ts';
 
 /** A count with its thousands apart. */
 const px = (n: number) => String(Math.round(Math.abs(n))).replace(/\B(?=(\d{3})+$)/g, '\u202f');
@@ -75,4 +75,33 @@ export function resolutionInWords({ width, height }: Box, longSideMm: number, as
   const found = `${Math.round(ppi)} ppi at ${Math.round(longSideMm)} mm`;
   if (short < 0.005) return `${found}; ${asked} asked: enough`;
   return `${found}; ${asked} asked: ${Math.round(100 * short)} % short, ${Math.round(printMm(Math.max(width, height), asked))} mm at that`;
+}
+
+/** What a canvas has of what is asked for, by its size on paper or by its pixels. Both are of one proportion, so the width tells. */
+export function wantedInWords(seen: Pick<Box, 'width' | 'height'>, wanted: Wanted): string {
+  if (wanted.by === 'print') {
+    const long = Math.max(wanted.width, wanted.height);
+    return resolutionInWords({ x: 0, y: 0, ...seen }, long, wanted.ppi);
+  }
+  const asked = `${px(wanted.width)} × ${px(wanted.height)} px asked`;
+  const times = seen.width / wanted.width;
+  if (times < 0.995) return `${asked}: ${Math.round(100 * (1 - times))} % short`;
+  return times < 1.05 ? `${asked}: it has them` : `${asked}: it has ${times.toFixed(1)} times that across`;
+}
+
+/** Share of the height that is above a head at the least, and at the most, so that nobody minds. */
+const HEAD_ROOM = { least: 0.04, most: 0.25 };
+
+/**
+ * Room above a subject, and before it where it looks, in words.
+ * Common practice: a head has about a tenth of the height above it; a look has more room before it than behind.
+ */
+export function roomInWords(canvas: Box, subject: SubjectPlace): string {
+  const { head, before, behind } = roomOf(canvas, subject);
+  const share = (v: number) => `${Math.round(100 * v)} %`;
+  if (head < 0 || before < 0 || behind < 0) return 'It is cut.';
+  const above = `${share(head)} of the height above it${head < HEAD_ROOM.least ? ': tight' : head > HEAD_ROOM.most ? ': a lot' : ''}`;
+  if (!subject.looks) return `${above}.`;
+  const looks = before < behind ? ': it looks out of the picture' : '';
+  return `${above}; ${share(before)} of the width before it, ${share(behind)} behind${looks}.`;
 }

@@ -2,7 +2,7 @@ import { Link, useParams } from 'react-router';
 import styled from 'styled-components';
 import type { PictureState } from '../../contract/api.ts';
 import type { SubjectPlace } from '../../core/frame/format.ts';
-import { resolutionInWords, sumInWords } from '../../core/frame/words.ts';
+import { resolutionInWords, sumInWords, wantedInWords } from '../../core/frame/words.ts';
 import { boxOf, type Box } from '../../core/raster/raster.ts';
 import { verdictOf } from '../../core/check/words.ts';
 import { amountsInWords, SHOWS } from '../../core/repair/stretch/amounts.ts';
@@ -19,7 +19,7 @@ import { Notices } from '../ui/notices.tsx';
 import { Opening, Shell, StageBar } from '../ui/page.tsx';
 import { FrameSettings } from './FrameSettings.tsx';
 import { FrameSheet } from './FrameSheet.tsx';
-import { AS_IT_IS, useFraming, type Framed } from './useFraming.ts';
+import { AS_IT_IS, useFraming, USUAL_PPI, type Framed } from './useFraming.ts';
 import { amountsOfWay, firstToClean, type Way } from './ways.ts';
 
 const Columns = styled.div`
@@ -197,9 +197,12 @@ function Frame({ state }: { state: PictureState }) {
   const framed = useFraming(state, edits);
   const { data: jobs } = useJobs();
   const viewing = viewingOf(jobs?.find((j) => j.id === state.picture.jobId));
-  const { longSideMm } = viewing;
-  const { way, placement, proportion, format, isFramed, degrees, draws } = framed;
-  const name = proportion?.name ?? (format === AS_IT_IS ? 'As it is' : 'Its own proportion');
+  const { way, wanted, placement, proportion, format, isFramed, degrees, draws } = framed;
+  const name = wanted
+    ? `${count(wanted.width)} × ${count(wanted.height)} ${wanted.by === 'print' ? 'mm' : 'px'}`
+    : (proportion?.name ?? (format === AS_IT_IS ? 'As it is' : 'Its own proportion'));
+  const longSideMm = wanted?.by === 'print' ? Math.max(wanted.width, wanted.height) : viewing.longSideMm;
+  const has = wanted ? wantedInWords(way.seen, wanted) : resolutionInWords(way.seen, longSideMm, USUAL_PPI);
   const place = { jobId: state.picture.jobId, pictureId: state.picture.id };
   const sum = sumInWords(name, boxOf(framed.facts), way.framing, {
     placement: framed.subject ? placement : { across: null, down: null },
@@ -221,7 +224,7 @@ function Frame({ state }: { state: PictureState }) {
             ? 'Draw along the horizon, a shore, a post: what should be level or upright.'
             : draws === 'subject'
               ? 'Draw a box around what the picture is about.'
-              : `${sum}. ${resolutionInWords(way.seen, longSideMm, 300)}.`}
+              : `${sum}. ${has}.`}
         </p>
         <FrameSheet
           state={state}

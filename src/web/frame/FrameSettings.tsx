@@ -2,10 +2,11 @@ import { Radio, RadioGroup } from 'react-aria-components';
 import styled from 'styled-components';
 import { PLACES, PROPORTIONS, type PlaceName } from '../../core/frame/format.ts';
 import { CERTAIN } from '../../core/frame/level.ts';
+import { roomInWords } from '../../core/frame/words.ts';
 import { theme } from '../theme.ts';
 import { Button, Field, Select, Toggle } from '../ui/controls.tsx';
 import { Slider } from '../ui/sliders.tsx';
-import { AS_IT_IS, OWN, type Focus, type Framed } from './useFraming.ts';
+import { AS_IT_IS, OWN, PIXELS, PRINT, USUAL_PPI, WRITTEN, type Focus, type Framed } from './useFraming.ts';
 
 const Settings = styled.section`
   display: grid;
@@ -81,10 +82,57 @@ function leanInWords(lean: Framed['lean']): string {
   return `It leans ${by} ${lean.degrees > 0 ? 'clockwise' : 'anticlockwise'}, by its ${lean.from} (certainty ${Math.round(100 * lean.certainty)} %).`;
 }
 
+/** Resolutions of prints that are taken, px per inch. */
+const LEAST_PPI = 50;
+const MOST_PPI = 2400;
+
+/** How formats are written by hand. */
+const HANDWRITTEN: Record<string, { label: string; example: string; unit: string }> = {
+  [OWN]: { label: 'Own proportion, such as 7:5', example: '7:5', unit: '' },
+  [PRINT]: { label: 'Size of the print in mm, such as 210 × 297', example: '210 × 297', unit: 'mm' },
+  [PIXELS]: { label: 'Pixels asked for, such as 1080 × 1350', example: '1080 × 1350', unit: 'px' },
+};
+
+/** A format that is written: two numbers, and for a print how many px per inch. */
+function Written({ framed }: { framed: Framed }) {
+  const { format, own, setOwn, ppi, setPpi, proportion } = framed;
+  const { label, example, unit } = HANDWRITTEN[format];
+  return (
+    <>
+      <div className="row">
+        <Field style={{ width: 118 }}>
+          <input aria-label={label} placeholder={example} value={own} onChange={(e) => setOwn(e.target.value)} />
+        </Field>
+        {unit && <span className="quiet">{unit}</span>}
+        {format === PRINT && (
+          <>
+            <span className="quiet">at</span>
+            <Field style={{ width: 62 }}>
+              <input
+                type="number"
+                aria-label="Resolution in px per inch"
+                min={LEAST_PPI}
+                max={MOST_PPI}
+                value={ppi}
+                onChange={(e) => setPpi(Math.min(MOST_PPI, Math.max(1, Number(e.target.value) || USUAL_PPI)))}
+              />
+            </Field>
+            <span className="quiet">ppi</span>
+          </>
+        )}
+      </div>
+      {own.trim() !== '' && !proportion && (
+        <p role="alert" style={{ color: theme.bad, fontSize: 13 }}>
+          Write two numbers, such as {example}.
+        </p>
+      )}
+    </>
+  );
+}
+
 /** What is asked of the frame: proportion, subject, level. */
 export function FrameSettings({ framed }: { framed: Framed }) {
-  const { format, setFormat, own, setOwn, proportion, box, setBox, focus, setFocus, degrees, setDegrees, lean } =
-    framed;
+  const { format, setFormat, box, setBox, focus, setFocus, degrees, setDegrees, lean } = framed;
   const certain = lean && lean.certainty >= CERTAIN && Math.abs(lean.degrees) >= 0.1 ? lean : null;
   return (
     <>
@@ -97,23 +145,11 @@ export function FrameSettings({ framed }: { framed: Framed }) {
               <option key={p.name}>{p.name}</option>
             ))}
             <option value={OWN}>own…</option>
+            <option value={PRINT}>by print size…</option>
+            <option value={PIXELS}>by pixels…</option>
           </Select>
-          {format === OWN && (
-            <Field style={{ width: 130 }}>
-              <input
-                aria-label="Own proportion, such as 7:5 or 210 × 297"
-                placeholder="7:5, 210 × 297"
-                value={own}
-                onChange={(e) => setOwn(e.target.value)}
-              />
-            </Field>
-          )}
         </div>
-        {format === OWN && own.trim() !== '' && !proportion && (
-          <p role="alert" style={{ color: theme.bad, fontSize: 13 }}>
-            Write two numbers, such as 7:5.
-          </p>
-        )}
+        {WRITTEN.includes(format) && <Written framed={framed} />}
       </Settings>
       <Settings aria-labelledby="frame-subject">
         <h2 id="frame-subject">Subject</h2>
@@ -152,6 +188,25 @@ export function FrameSettings({ framed }: { framed: Framed }) {
               onChange={framed.setAcross}
             />
             <PlaceRow label="Down" words={['upper', 'middle', 'lower']} value={framed.down} onChange={framed.setDown} />
+            <div className="row">
+              <span className="quiet" style={{ width: 52, fontSize: 13 }}>
+                Looks
+              </span>
+              <Select
+                aria-label="Where it looks or moves to"
+                value={framed.looks}
+                onChange={(e) => framed.setLooks(Number(e.target.value) as Framed['looks'])}
+              >
+                <option value={0}>ahead</option>
+                <option value={-1}>left</option>
+                <option value={1}>right</option>
+              </Select>
+            </div>
+            {framed.subject && (
+              <p className="quiet" style={{ fontSize: 13 }}>
+                {roomInWords(framed.way.seen, framed.subject)}
+              </p>
+            )}
           </>
         ) : (
           <p className="quiet" style={{ fontSize: 13 }}>

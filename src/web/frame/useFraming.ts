@@ -4,7 +4,14 @@ import type { PictureState } from '../../contract/api.ts';
 import { fillRequestSchema } from '../../contract/api.ts';
 import { VIEWS } from '../../contract/addresses.ts';
 import { addressOf } from '../../contract/endpoint.ts';
-import { proportionOf, type Placement, type PlaceName, type SubjectPlace } from '../../core/frame/format.ts';
+import {
+  proportionOf,
+  sizeOf,
+  type Placement,
+  type PlaceName,
+  type SubjectPlace,
+  type Wanted,
+} from '../../core/frame/format.ts';
 import { leanOfLine, type Lean } from '../../core/frame/level.ts';
 import type { Point } from '../../core/mask/shapes.ts';
 import type { Box } from '../../core/raster/raster.ts';
@@ -22,8 +29,20 @@ export type Focus = keyof typeof FOCUS;
 
 /** What the proportion of a picture as it is goes by. */
 export const AS_IT_IS = 'as it is';
-/** What is written by hand. */
+/** What is written by hand: a proportion, a size on paper, pixels. */
 export const OWN = 'own';
+export const PRINT = 'print';
+export const PIXELS = 'pixels';
+export const WRITTEN: readonly string[] = [OWN, PRINT, PIXELS];
+
+/** Resolution that is asked of a print when nothing else is said, px per inch. Common practice. */
+export const USUAL_PPI = 300;
+
+/** What is asked for beside the proportion; null where that is all. */
+function wantedOf(format: string, own: string, ppi: number): Wanted | null {
+  const size = format === PRINT || format === PIXELS ? sizeOf(own) : null;
+  return size && (format === PRINT ? { by: 'print', ...size, ppi } : { by: 'pixels', ...size });
+}
 
 /** Degrees that a picture is turned as its steps stand. */
 const turnedBy = (state: PictureState): number =>
@@ -45,6 +64,8 @@ export function useFraming(state: PictureState, edits: Edits) {
   const { facts } = state.picture;
   const [format, setFormat] = useState<string>(AS_IT_IS);
   const [own, setOwn] = useState('');
+  const [ppi, setPpi] = useState(USUAL_PPI);
+  const [looks, setLooks] = useState<SubjectPlace['looks']>(0);
   const [across, setAcross] = useState<PlaceName | null>(null);
   const [down, setDown] = useState<PlaceName | null>(null);
   const [box, setBox] = useState<Box | null>(null);
@@ -53,10 +74,11 @@ export function useFraming(state: PictureState, edits: Edits) {
   const [draws, setDraws] = useState<Drawn>(null);
   const [taken, setTaken] = useState<Way['way'] | null>(null);
   const { lean } = useLean(state);
-  const proportion = format === AS_IT_IS ? null : proportionOf(format === OWN ? own : format);
+  const proportion = format === AS_IT_IS ? null : proportionOf(WRITTEN.includes(format) ? own : format);
+  const wanted = wantedOf(format, own, ppi);
   const subject = useMemo<SubjectPlace | null>(
-    () => box && { box, focus: [box.x + box.width / 2, box.y + FOCUS[focus] * box.height], looks: 0 },
-    [box, focus],
+    () => box && { box, focus: [box.x + box.width / 2, box.y + FOCUS[focus] * box.height], looks },
+    [box, focus, looks],
   );
   const placement: Placement = { across, down };
   const asked: Asked = { proportion, placement, subject, degrees };
@@ -74,13 +96,13 @@ export function useFraming(state: PictureState, edits: Edits) {
   };
 
   const isFramed = state.document.steps.length > 0;
-  const wanted = [
+  const steps = [
     way.set.canvas && { step: 'canvas', box: way.set.canvas },
     way.set.turn && { step: 'turn', ...way.set.turn },
   ];
   const isFramedSo = alike(
     state.document.steps.map((s) => s.spec),
-    wanted.filter((s) => s !== null),
+    steps.filter((s) => s !== null),
   );
   const isStretched = stretchesOf(state.document).length > 0;
   /** the picture is framed like this already, this way */
@@ -100,7 +122,7 @@ export function useFraming(state: PictureState, edits: Edits) {
   };
   const back = () => void edits.edit({ type: 'reframe', canvas: null, turn: null });
   return {
-    facts, format, setFormat, own, setOwn, across, setAcross, down, setDown, box, setBox, focus, setFocus, degrees, setDegrees,
+    facts, format, setFormat, own, setOwn, ppi, setPpi, wanted, looks, setLooks, across, setAcross, down, setDown, box, setBox, focus, setFocus, degrees, setDegrees,
     draws, setDraws, lean, proportion, subject, placement, ways, way, proposal, taken, setTaken, onDrawn, take, back, isFramed, stands,
   }; // prettier-ignore
 }
