@@ -22,6 +22,17 @@ const WAVES = (() => {
   return out;
 })();
 const FIRST = WAVES.length;
+/** 1 where a wave is the same mirrored across, −1 where it is the other way round. */
+const MIRRORED = (() => {
+  const out: number[] = [];
+  for (let f = 1; f <= SLOWEST; f++) for (let down = 0; down <= f; down++) out.push((f - down) % 2 ? -1 : 1);
+  return out;
+})();
+/** Where samples lie from a place: px down and across, and the part of a px beyond. */
+const SAMPLES = Array.from({ length: ACROSS }, (_, k) => {
+  const at = EVERY * (k - (ACROSS - 1) / 2);
+  return { whole: Math.floor(at), part: at - Math.floor(at) };
+});
 /** How many of them are compared before the others. */
 const SLOW = 5;
 /** Correlation from which on descriptions are alike. */
@@ -42,9 +53,9 @@ export interface Spot {
   y: number;
   /** by how many levels it stands out */
   stands: number;
-  /** as it is, and mirrored across */
+  /** lighter than what is around it, or darker */
+  lighter: boolean;
   description: Described;
-  mirrored?: Described;
 }
 
 /** Brightness softened, and what stands out: between two softenings. */
@@ -72,7 +83,7 @@ function dot(a: Float32Array, b: Float32Array): number {
 /** Places that stand out from what is around them. */
 export function spotsIn({ width, height, between, soft }: Planes, holds: (i: number) => boolean, most: number): Spot[] {
   const reach = Math.ceil((EVERY * (ACROSS - 1)) / 2) + 1;
-  const found: Array<{ x: number; y: number; stands: number }> = [];
+  const found: Array<Omit<Spot, 'description'>> = [];
   for (let y = reach; y < height - reach; y++)
     for (let x = reach; x < width - reach; x++) {
       const i = y * width + x;
@@ -86,13 +97,14 @@ export function spotsIn({ width, height, between, soft }: Planes, holds: (i: num
         Math.abs(between[i - width]) <= stands;
       for (let v = -ALONE; v <= ALONE && alone; v++)
         for (let u = -ALONE; u <= ALONE && alone; u++) alone = Math.abs(between[i + v * width + u]) <= stands;
-      if (alone) found.push({ x, y, stands });
+      if (alone) found.push({ x, y, stands, lighter: between[i] > 0 });
     }
   found.sort((a, b) => b.stands - a.stands);
   const out: Spot[] = [];
-  for (const { x, y, stands } of found) {
+  for (const spot of found) {
     if (out.length === most) break;
-    if (isCorner(soft, width, x, y)) out.push({ x, y, stands, description: describe(soft, width, x, y, 1) });
+    const { x, y } = spot;
+    if (isCorner(soft, width, x, y)) out.push({ ...spot, description: describe(soft, width, x, y) });
   }
   return out;
 }
@@ -119,20 +131,20 @@ function isCorner(soft: Float32Array, width: number, x: number, y: number): bool
 }
 
 /** What is around a place, evened to a mean of 0 and a length of 1. */
-export function describe(soft: Float32Array, width: number, x: number, y: number, mirror: 1 | -1): Described {
+function describe(soft: Float32Array, width: number, x: number, y: number): Described {
   const out = new Float32Array(ACROSS * ACROSS);
-  const half = (ACROSS - 1) / 2;
   let mean = 0;
-  for (let v = 0, k = 0; v < ACROSS; v++)
+  for (let v = 0, k = 0; v < ACROSS; v++) {
+    const fy = SAMPLES[v].part;
+    const row = (y + SAMPLES[v].whole) * width + x;
     for (let u = 0; u < ACROSS; u++, k++) {
-      const [px, py] = [x + mirror * EVERY * (u - half), y + EVERY * (v - half)];
-      const i = Math.floor(py) * width + Math.floor(px);
-      const [fx, fy] = [px - Math.floor(px), py - Math.floor(py)];
+      const i = row + SAMPLES[u].whole;
+      const fx = SAMPLES[u].part;
       const upper = soft[i] + (soft[i + 1] - soft[i]) * fx;
       const lower = soft[i + width] + (soft[i + width + 1] - soft[i + width]) * fx;
-      out[k] = upper + (lower - upper) * fy;
-      mean += out[k];
+      mean += out[k] = upper + (lower - upper) * fy;
     }
+  }
   mean /= out.length;
   let length = 0;
   for (let k = 0; k < out.length; k++) {
@@ -154,30 +166,58 @@ export function describe(soft: Float32Array, width: number, x: number, y: number
   return { values: out, waves, rests: [lengthOf(faster), lengthOf(rest)] };
 }
 
-/** Descriptions of places, as they lie beside each other in memory. */
+/** The description of a place as it would be mirrored across. */
+export function mirroredOf({ values, waves, rests }: Described): Described {
+  const out = new Float32Array(values.length);
+  for (let v = 0, k = 0; v < ACROSS; v++)
+    for (let u = 0; u < ACROSS; u++, k++) out[k] = values[v * ACROSS + ACROSS - 1 - u];
+  return { values: out, waves: waves.map((w, f) => MIRRORED[f] * w), rests };
+}
+
+/** Places from the one that is lighter by the most to the one that is darker by the most, with their descriptions beside each other in memory. */
 export interface Album {
   first: Float32Array;
   rests: Float32Array;
   spots: readonly Spot[];
+  /** by how much each stands out, below 0 where it is darker */
+  stands: Float32Array;
 }
 
-export function albumOf(spots: readonly Spot[]): Album {
+const signed = ({ stands, lighter }: Spot): number => (lighter ? stands : -stands);
+
+export function albumOf(unsorted: readonly Spot[]): Album {
+  const spots = unsorted.slice().sort((a, b) => signed(b) - signed(a));
   const first = new Float32Array(spots.length * FIRST);
   spots.forEach(({ description }, n) => first.set(description.waves, n * FIRST));
-  return { first, rests: Float32Array.from(spots.flatMap((s) => s.description.rests)), spots };
+  const rests = Float32Array.from(spots.flatMap((s) => s.description.rests));
+  return { first, rests, spots, stands: Float32Array.from(spots, signed) };
 }
 
+/** How many times as much a copy stands out as what it was taken from, at the most: tone is matched to what is around. */
+const TIMES = 1.5;
+
 /**
- * Numbers of the places whose descriptions correlate enough, the most alike ones only: of a copy nothing is more alike than what it was
- * taken from. What all but their slowest waves can add is bounded (Cauchy–Schwarz).
+ * Places that stand out about as much and whose descriptions correlate enough, the most alike ones only: of a copy nothing is more alike
+ * than what it was taken from. What all but their slowest waves can add is bounded (Cauchy–Schwarz).
+ * @param described the place's own description, or that of it mirrored
  */
-export function alikeIn(
-  { first, rests, spots }: Album,
-  { values: a, waves, rests: [faster, rest] }: Described,
-): number[] {
+export function alikeIn({ first, rests, spots, stands }: Album, place: Spot, described: Described): Spot[] {
+  const {
+    values: a,
+    waves,
+    rests: [faster, rest],
+  } = described;
+  const own = signed(place);
+  const [most, fewest] = own > 0 ? [own * TIMES, own / TIMES] : [own / TIMES, own * TIMES];
+  let from = 0;
+  for (let to = spots.length; from < to;) {
+    const middle = (from + to) >> 1;
+    if (stands[middle] > most) from = middle + 1;
+    else to = middle;
+  }
   const out: Array<{ n: number; r: number }> = [];
   let least = ALIKE;
-  for (let n = 0, at = 0; n < spots.length; n++, at += FIRST) {
+  for (let n = from, at = from * FIRST; n < spots.length && stands[n] >= fewest; n++, at += FIRST) {
     let sum = 0;
     for (let k = 0; k < SLOW; k++) sum += waves[k] * first[at + k];
     if (sum + faster * rests[2 * n] < least) continue;
@@ -191,5 +231,5 @@ export function alikeIn(
     if (out.length > MOST_ALIKE) out.pop();
     if (out.length === MOST_ALIKE) least = out[MOST_ALIKE - 1].r;
   }
-  return out.map(({ n }) => n);
+  return out.map(({ n }) => spots[n]);
 }

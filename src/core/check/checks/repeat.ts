@@ -4,7 +4,7 @@ import { intersect, isEmpty, type Box } from '../../raster/raster.ts';
 import type { Sign } from '../finding.ts';
 import { inPicture, type Place } from '../place.ts';
 import { HALF, likestBeside, type Compared } from '../rough.ts';
-import { albumOf, alikeIn, describe, spotsIn, type Spot } from '../spots.ts';
+import { albumOf, alikeIn, mirroredOf, spotsIn, type Spot } from '../spots.ts';
 
 /** Blurs between which what stands out is looked for, px. */
 const FINE = 1.2;
@@ -240,7 +240,6 @@ export function repeat(place: Place): Sign[] {
   const all = spotsIn(planes, (i) => what[i] !== 2, MOST_AROUND);
   const inside = all.filter(({ x, y }) => what[y * width + x] === 1).slice(0, MOST);
   if (!inside.length) return [];
-  for (const spot of inside) spot.mirrored = describe(soft, width, spot.x, spot.y, -1);
   const usual = quantile(
     Float32Array.from(all, (s) => s.stands),
     0.8,
@@ -251,8 +250,8 @@ export function repeat(place: Place): Sign[] {
   for (const spot of inside)
     for (const mirror of [1, -1] as const) {
       const own: Copy[] = [];
-      for (const n of alikeIn(album, mirror === 1 ? spot.description : spot.mirrored!)) {
-        const other = all[n];
+      const described = mirror === 1 ? spot.description : mirroredOf(spot.description);
+      for (const other of alikeIn(album, spot, described)) {
         if ((spot.x - other.x) ** 2 + (spot.y - other.y) ** 2 < APART * APART) continue;
         // Of two places inside one is enough.
         const within = what[other.y * width + other.x] === 1;
