@@ -31,19 +31,17 @@ export const PROPORTIONS: readonly Proportion[] = [
 export function proportionOf(name: string): Proportion | null {
   const known = PROPORTIONS.find((p) => p.name === name.trim());
   if (known) return known;
-  const numbers = /^\s*(\d+(?:\.\d+)?)\s*[:x×/]\s*(\d+(?:\.\d+)?)\s*$/.exec(name);
-  if (!numbers) return null;
-  const [width, height] = [Number(numbers[1]), Number(numbers[2])];
-  const ratio = width / height;
-  return ratio >= MOST_EXTREME && ratio <= 1 / MOST_EXTREME ? { name: `${width}:${height}`, ratio } : null;
+  const size = sizeOf(name);
+  return size && { name: `${size.width}:${size.height}`, ratio: size.width / size.height };
 }
 
 /** Two numbers, as sizes are written: `210 × 297`. @returns null where it is none, or no proportion a picture has */
 export function sizeOf(text: string): { width: number; height: number } | null {
-  const proportion = proportionOf(text);
-  if (!proportion || !/^\s*\d/.test(text) || text.includes('√')) return null;
-  const [width, height] = text.split(/[:x×/]/).map(Number);
-  return { width, height };
+  const numbers = /^\s*(\d+(?:\.\d+)?)\s*[:x×/]\s*(\d+(?:\.\d+)?)\s*$/.exec(text);
+  if (!numbers) return null;
+  const [width, height] = [Number(numbers[1]), Number(numbers[2])];
+  const ratio = width / height;
+  return ratio >= MOST_EXTREME && ratio <= 1 / MOST_EXTREME ? { width, height } : null;
 }
 
 /** What a format asks for beside its proportion: a size on paper at a resolution, or pixels. */

@@ -91,10 +91,10 @@ describe('a canvas of another proportion', () => {
 
   test('resolution: 3600 px on 360 mm are 254 ppi, 15 % short of 300', () => {
     expect(resolutionAt(3600, 360, 300).ppi).toBeCloseTo(254, 6);
-    expect(resolutionInWords({ x: 0, y: 0, width: 3600, height: 3600 }, 360, 300)).toBe(
+    expect(resolutionInWords({ width: 3600, height: 3600 }, 360, 300)).toBe(
       '254 ppi at 360 mm; 300 asked: 15 % short, 305 mm at that',
     );
-    expect(resolutionInWords({ x: 0, y: 0, width: 3600, height: 100 }, 300, 300)).toContain('enough');
+    expect(resolutionInWords({ width: 3600, height: 100 }, 300, 300)).toContain('enough');
   });
 });
 

@@ -69,8 +69,10 @@ export function sumInWords(
 }
 const SIDE = { left: 'left', top: 'above', right: 'right', bottom: 'below' } as const;
 
+type Size = Pick<Box, 'width' | 'height'>;
+
 /** Resolution of a canvas on paper, against what is asked for. */
-export function resolutionInWords({ width, height }: Box, longSideMm: number, asked: number): string {
+export function resolutionInWords({ width, height }: Size, longSideMm: number, asked: number): string {
   const { ppi, short } = resolutionAt(Math.max(width, height), longSideMm, asked);
   const found = `${Math.round(ppi)} ppi at ${Math.round(longSideMm)} mm`;
   if (short < 0.005) return `${found}; ${asked} asked: enough`;
@@ -78,10 +80,9 @@ export function resolutionInWords({ width, height }: Box, longSideMm: number, as
 }
 
 /** What a canvas has of what is asked for, by its size on paper or by its pixels. Both are of one proportion, so the width tells. */
-export function wantedInWords(seen: Pick<Box, 'width' | 'height'>, wanted: Wanted): string {
+export function wantedInWords(seen: Size, wanted: Wanted): string {
   if (wanted.by === 'print') {
-    const long = Math.max(wanted.width, wanted.height);
-    return resolutionInWords({ x: 0, y: 0, ...seen }, long, wanted.ppi);
+    return resolutionInWords(seen, Math.max(wanted.width, wanted.height), wanted.ppi);
   }
   const asked = `${px(wanted.width)} × ${px(wanted.height)} px asked`;
   const times = seen.width / wanted.width;

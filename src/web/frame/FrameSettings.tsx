@@ -1,3 +1,4 @@
+import type { ReactNode } from 'react';
 import { Radio, RadioGroup } from 'react-aria-components';
 import styled from 'styled-components';
 import { PLACES, PROPORTIONS, type PlaceName } from '../../core/frame/format.ts';
@@ -70,6 +71,26 @@ function PlaceRow(props: {
       ))}
       <Radio value="free">free</Radio>
     </Places>
+  );
+}
+
+/** A choice that stands in a row with its word before it. */
+function Choice(props: {
+  label: string;
+  name: string;
+  value: string | number;
+  onChange(value: string): void;
+  children: ReactNode;
+}) {
+  return (
+    <div className="row">
+      <span className="quiet" style={{ width: 52, fontSize: 13 }}>
+        {props.label}
+      </span>
+      <Select aria-label={props.name} value={props.value} onChange={(e) => props.onChange(e.target.value)}>
+        {props.children}
+      </Select>
+    </div>
   );
 }
 
@@ -165,22 +186,10 @@ export function FrameSettings({ framed }: { framed: Framed }) {
         </div>
         {box ? (
           <>
-            <div className="row">
-              <span className="quiet" style={{ width: 52, fontSize: 13 }}>
-                Its
-              </span>
-              <Select
-                aria-label="What of it stands there"
-                value={focus}
-                onChange={(e) => setFocus(e.target.value as Focus)}
-              >
-                <option value="head">head</option>
-                <option value="middle">middle</option>
-              </Select>
-              <span className="quiet" style={{ fontSize: 13 }}>
-                stands
-              </span>
-            </div>
+            <Choice label="Its" name="What of it stands there" value={focus} onChange={(v) => setFocus(v as Focus)}>
+              <option value="head">head stands</option>
+              <option value="middle">middle stands</option>
+            </Choice>
             <PlaceRow
               label="Across"
               words={['left', 'middle', 'right']}
@@ -188,20 +197,16 @@ export function FrameSettings({ framed }: { framed: Framed }) {
               onChange={framed.setAcross}
             />
             <PlaceRow label="Down" words={['upper', 'middle', 'lower']} value={framed.down} onChange={framed.setDown} />
-            <div className="row">
-              <span className="quiet" style={{ width: 52, fontSize: 13 }}>
-                Looks
-              </span>
-              <Select
-                aria-label="Where it looks or moves to"
-                value={framed.looks}
-                onChange={(e) => framed.setLooks(Number(e.target.value) as Framed['looks'])}
-              >
-                <option value={0}>ahead</option>
-                <option value={-1}>left</option>
-                <option value={1}>right</option>
-              </Select>
-            </div>
+            <Choice
+              label="Looks"
+              name="Where it looks or moves to"
+              value={framed.looks}
+              onChange={(v) => framed.setLooks(Number(v) as Framed['looks'])}
+            >
+              <option value={0}>ahead</option>
+              <option value={-1}>left</option>
+              <option value={1}>right</option>
+            </Choice>
             {framed.subject && (
               <p className="quiet" style={{ fontSize: 13 }}>
                 {roomInWords(framed.way.seen, framed.subject)}

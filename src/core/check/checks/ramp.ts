@@ -94,13 +94,8 @@ function rampsAlong(place: Place, contour: Contour): Sign[] {
   return runs.flatMap((run): Sign[] => {
     const mean = (of: (row: number) => number) => meanOver(run, count, (row) => (soft(row) ? of(row) : NaN));
     const wide = mean((row) => across[row]);
-    if (
-      !sharpBeside(
-        run,
-        mean((row) => found[row]!.contrast),
-      )
-    )
-      return [];
+    const contrast = mean((row) => found[row]!.contrast);
+    if (!sharpBeside(run, contrast)) return [];
     return [
       {
         kind: 'smear',
