@@ -2,12 +2,12 @@ import { writeFile } from 'node:fs/promises';
 import { parseArgs } from 'node:util';
 import { encode } from '../codec/encode.ts';
 import { fillRegion } from '../core/repair/fill/region.ts';
-import { DEFAULT_FILL, LAID_OUT, type FillStyle } from '../core/repair/fill/settings.ts';
+import { DEFAULT_FILL, LAID_OUT, PREDICTED, type FillStyle } from '../core/repair/fill/settings.ts';
 import { formatOf, maskOf, read, sameSize } from './files.ts';
 import { predictInThreads } from './predict.ts';
 import { UsageError } from './usage.ts';
 
-const STYLES: FillStyle[] = ['faithful', 'smooth', 'textured', ...LAID_OUT, 'near', 'far', 'lines'];
+const STYLES: FillStyle[] = [...PREDICTED, 'textured', ...LAID_OUT, 'near', 'far', 'lines'];
 
 /** `tersum fill`: fills what a mask covers and writes the result; everything else keeps every bit (PNG, TIFF). */
 export async function fillCommand(args: string[]): Promise<object> {

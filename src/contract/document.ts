@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import type { RevealMark } from '../core/mask/reveal.ts';
-import { LAID_OUT } from '../core/repair/fill/settings.ts';
+import { LAID_OUT, PREDICTED } from '../core/repair/fill/settings.ts';
 import type { Stroke } from '../core/mask/strokes.ts';
 import type { Donor } from '../core/repair/hand/donor.ts';
 import type {
@@ -120,7 +120,7 @@ export const fillSpecSchema = z.object({
   edges: shapesSchema.max(40).optional(),
   grounds: shapesSchema.max(40).optional(),
   seed: z.number().int().min(0).max(0x7fffffff),
-  style: z.enum(['auto', 'faithful', 'smooth', 'textured', ...LAID_OUT, 'near', 'far', 'lines']),
+  style: z.enum(['auto', ...PREDICTED, 'textured', ...LAID_OUT, 'near', 'far', 'lines']),
   tone: z.enum(['none', 'gentle', 'strong']),
   turn: z.boolean(),
   scale: z.boolean(),

@@ -22,6 +22,7 @@ const STYLE_WORDS: Record<FillStyle | 'auto', string> = {
   auto: 'by itself',
   faithful: 'predicted',
   smooth: 'predicted, grain kept low',
+  straight: 'predicted, edges carried straight on',
   textured: 'woven',
   first: 'laid out',
   second: 'laid out',

@@ -144,8 +144,10 @@ export async function addDemo(studio: Studio, folder: string): Promise<void> {
     await rm(path, { force: true });
     for (const fault of faults) await editing.edit(id, { type: 'addFault', kind: fault.kind, shapes: fault.shapes });
     const marked = await pictures.use(id, ({ document }) => document.faults);
-    for (let i = 0; i < faults.length; i++) {
-      if (!faults[i].fill) continue;
+    // The last fill is the one whose tries are compared and bettered: an edit that follows keeps what was chosen. Wires need it most.
+    const filled = [...faults.keys()].filter((i) => faults[i].fill);
+    filled.sort((a, b) => Number(faults[a].kind === 'strand') - Number(faults[b].kind === 'strand'));
+    for (const i of filled) {
       const request = fillRequestSchema.parse({ faultIds: [marked[i].id] });
       await editing.fill(id, request);
     }

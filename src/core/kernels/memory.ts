@@ -38,6 +38,12 @@ export interface KernelExports {
   ringCosts(...numbers: number[]): void;
   moveCosts(...numbers: number[]): void;
   relax(...addresses: number[]): void;
+  alikeOpen(...numbers: number[]): void;
+  alikeWith(...numbers: number[]): void;
+  alikeScales(...numbers: number[]): void;
+  alikeBeside(...numbers: number[]): number;
+  alikeCorrelation(...numbers: number[]): number;
+  alikeVaries(): number;
 }
 
 /** The little of WebAssembly's interface that is used here, so that the core needs neither DOM nor Node typings. */

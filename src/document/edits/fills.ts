@@ -15,6 +15,7 @@ import { grow, intersect, type Box } from '../../core/raster/raster.ts';
 import {
   DEFAULT_FILL,
   depthOfStrands,
+  isPredicted,
   LAID_OUT,
   reachOf,
   stylesFor,
@@ -130,7 +131,7 @@ export function planPortions(
  * donors, which finds others with every seed.
  */
 function styleAgain(style: FillStyle, n: number): FillStyle {
-  if (style === 'faithful' || style === 'smooth') return (['textured', 'first'] as const)[n];
+  if (isPredicted(style)) return (['textured', 'first'] as const)[n];
   return style === 'textured' ? style : (['near', 'far', 'lines'] as const)[n];
 }
 

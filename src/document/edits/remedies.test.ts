@@ -53,8 +53,10 @@ test('other styles come one after another, none of them twice', () => {
   }
   expect(styles).toEqual(['second', 'third', 'lines', 'near']);
   const thin: FillSpec = { ...spec, style: 'faithful' };
-  expect(remedied(thin, finding('copy-along'), [thin], 9)!.spec.style).toBe('textured');
-  expect(remedied(thin, finding('copy-along'), [thin, { ...thin, style: 'textured' }], 9)).toBeNull();
+  expect(remedied(thin, finding('copy-along'), [thin], 9)!.spec.style).toBe('straight');
+  const both = [thin, { ...thin, style: 'straight' as const }];
+  expect(remedied(thin, finding('copy-along'), both, 9)!.spec.style).toBe('textured');
+  expect(remedied(thin, finding('copy-along'), [...both, { ...thin, style: 'textured' }], 9)).toBeNull();
 });
 
 test('nothing is tried against a question, by hand, or over what was drawn', () => {

@@ -1,6 +1,6 @@
 import type { Finding, Remedy } from '../../core/check/finding.ts';
 import type { Shape } from '../../core/mask/shapes.ts';
-import { LAID_OUT, type FillStyle } from '../../core/repair/fill/settings.ts';
+import { isPredicted, LAID_OUT, type FillStyle } from '../../core/repair/fill/settings.ts';
 import type { FillSpec, RepairSpec } from '../../core/repair/spec.ts';
 
 /** Another way to fill, and the remedy that it is. */
@@ -13,9 +13,8 @@ export interface Tried {
 const WIDER = { least: 3, most: 24 };
 const MOST_MARGIN = 200;
 
-const THIN: readonly FillStyle[] = ['faithful', 'smooth', 'textured'];
-/** Whether a cover was predicted: then only one style goes about it in another way, however the others are called. */
-const predicted = (style: FillSpec['style']) => THIN.includes(style as FillStyle);
+/** Whether a cover is thin: then fewer styles go about it in other ways. */
+const isThin = (style: FillSpec['style']) => style === 'textured' || (style !== 'auto' && isPredicted(style));
 
 const boxShape = ({ x, y, width, height }: NonNullable<Finding['partner']>): Shape => ({
   op: 'add',
@@ -33,8 +32,8 @@ function wider(spec: FillSpec, { box }: Finding): FillSpec {
 
 /** What may mend a finding, the likeliest first. */
 function candidates(spec: FillSpec, finding: Finding): FillSpec[] {
-  const restyled = (styles: readonly FillStyle[]) =>
-    (predicted(spec.style) ? (['textured'] as const) : styles).map((style) => ({ ...spec, style }));
+  const restyled = (styles: readonly FillStyle[], thin: readonly FillStyle[] = ['textured']) =>
+    (isThin(spec.style) ? thin : styles).map((style) => ({ ...spec, style }));
   switch (finding.remedy) {
     case 'widen-margin':
       return [wider(spec, finding)];
@@ -45,7 +44,7 @@ function candidates(spec: FillSpec, finding: Finding): FillSpec[] {
     case 'restore-grain':
       return restyled(['textured', 'near']);
     case 'copy-along':
-      return restyled(['third', 'lines', 'first']);
+      return restyled(['third', 'lines', 'first'], ['straight', 'textured']);
     case 'other-try':
       return restyled([...LAID_OUT, 'lines', 'near']);
     // A question to the editor, and what is no matter of how it is filled.

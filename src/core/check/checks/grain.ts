@@ -35,19 +35,28 @@ interface Tile {
   tone: Lab;
   /** fine detail: median departure from what a few px around are, whatever lines run through, L* */
   grain: number;
+  /** the same from what lies along the border only: edges that run along it are no grain */
+  along: number;
 }
 
+/** Samples along the border, to either side, and beside it that one is compared with; and how many have to be known. */
+const AROUND = { rows: 1, columns: 2, least: 7 };
+const ALONG = { rows: 3, columns: 0, least: 4 };
+
+/** How much more fine detail departs from its surroundings than from what lies along the border alone, at the most. */
+const LENGTHWISE = 1.3;
+
 /** Departure of each sample from the mean of those around it, L*. */
-function fineOf({ L, rows }: Band): Float32Array {
+function departures({ L, rows }: Band, over: typeof AROUND): Float32Array {
   const out = new Float32Array(L.length).fill(NaN);
   for (let row = 0; row < rows; row++)
     for (let k = 2; k < WIDE - 2; k++) {
       const at = row * WIDE + k;
       if (L[at] !== L[at]) continue;
       let [sum, n] = [0, 0];
-      for (let r = -1; r <= 1; r++) {
+      for (let r = -over.rows; r <= over.rows; r++) {
         const from = ((row + r + rows) % rows) * WIDE + k;
-        for (let c = -2; c <= 2; c++) {
+        for (let c = -over.columns; c <= over.columns; c++) {
           const v = L[from + c];
           // The border's own jump is no grain.
           if (v !== v || k - REACH > 0 !== k + c - REACH > 0) continue;
@@ -55,13 +64,19 @@ function fineOf({ L, rows }: Band): Float32Array {
           n++;
         }
       }
-      if (n > 7) out[at] = Math.abs(L[at] - sum / n);
+      if (n > over.least) out[at] = Math.abs(L[at] - sum / n);
     }
   return out;
 }
 
-function tileOf(band: Band, fine: Float32Array, from: number, [a, b]: readonly [number, number]): Tile | null {
+function tileOf(
+  band: Band,
+  [fine, along]: readonly [Float32Array, Float32Array],
+  from: number,
+  [a, b]: readonly [number, number],
+): Tile | null {
   const list: number[] = [];
+  const lengthwise: number[] = [];
   let known = 0;
   const tone: Lab = [0, 0, 0];
   for (let row = from; row < from + TILE; row++) {
@@ -69,6 +84,7 @@ function tileOf(band: Band, fine: Float32Array, from: number, [a, b]: readonly [
     for (let k = r * WIDE + REACH + a; k <= r * WIDE + REACH + b; k++) {
       if (fine[k] !== fine[k]) continue;
       list.push(fine[k]);
+      if (along[k] === along[k]) lengthwise.push(along[k]);
     }
     const mean = meanAt(band, r, a, b);
     if (!mean) continue;
@@ -76,7 +92,11 @@ function tileOf(band: Band, fine: Float32Array, from: number, [a, b]: readonly [
     for (let c = 0; c < 3; c++) tone[c] += mean[c];
   }
   if (2 * list.length < TILE * (b - a + 1) || 2 * known < TILE) return null;
-  return { tone: tone.map((v) => v / known) as Lab, grain: quantile(list, 0.5) };
+  return {
+    tone: tone.map((v) => v / known) as Lab,
+    grain: quantile(list, 0.5),
+    along: lengthwise.length ? quantile(lengthwise, 0.5) : 0,
+  };
 }
 
 /** Finds among tiles those of about a tone: their grain, from the least to the most. */
@@ -103,7 +123,7 @@ function alikeAmong(tiles: readonly Tile[]): (tone: Lab) => Float32Array {
 const sharesOf = (sorted: Float32Array, share: number) => sorted[Math.floor(share * sorted.length)];
 
 function grainAlong(place: Place, band: Band): Sign[] {
-  const fine = fineOf(band);
+  const fine = [departures(band, AROUND), departures(band, ALONG)] as const;
   const count = Math.floor(band.rows / TILE);
   if (!count) return [];
   const tiles = (bin: readonly [number, number]) =>
@@ -117,6 +137,7 @@ function grainAlong(place: Place, band: Band): Sign[] {
       if (grains.length < ENOUGH) return null;
       return {
         grain: tile.grain,
+        along: tile.along,
         low: sharesOf(grains, 0.15),
         high: sharesOf(grains, 0.9),
         usual: sharesOf(grains, 0.5),
@@ -140,7 +161,11 @@ function grainAlong(place: Place, band: Band): Sign[] {
       }
     };
     told('lost-grain', LEAST, (t) => t.grain < LOST * t.low && t.usual - t.grain > LESS);
-    told('false-grain', LEAST - 1, (t) => t.grain > FALSE * t.high && t.grain - t.usual > MORE);
+    told(
+      'false-grain',
+      LEAST - 1,
+      (t) => Math.min(t.grain, LENGTHWISE * t.along) > FALSE * t.high && t.grain - t.usual > MORE,
+    );
   }
   return out;
 }

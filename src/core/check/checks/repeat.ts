@@ -1,9 +1,10 @@
+import { withKernels, type Kernels } from '../../kernels/memory.ts';
 import { quantile } from '../../raster/luma.ts';
 import { blur } from '../../raster/planes.ts';
 import { intersect, isEmpty, type Box } from '../../raster/raster.ts';
 import type { Sign } from '../finding.ts';
 import { inPicture, type Place } from '../place.ts';
-import { HALF, likestBeside, type Compared } from '../rough.ts';
+import { HALF, Likeness } from '../likeness.ts';
 import { albumOf, alikeIn, mirroredOf, spotsIn, type Spot } from '../spots.ts';
 
 /** Blurs between which what stands out is looked for, px. */
@@ -59,56 +60,6 @@ const EXACT = { same: 0.99, grain: 0.93, recognised: 0.5 };
 const USUAL = 0.75;
 const SURELY = 1.3;
 
-interface Planes {
-  width: number;
-  height: number;
-  luma: Float32Array;
-  soft: Float32Array;
-  /** what stands out: between both blurs */
-  between: Float32Array;
-}
-
-/** Correlation of a plane around two places over every so many rows, as far as both lie within it, and how much it varies there, levels. */
-function correlation(
-  plane: Float32Array,
-  { width, height }: Planes,
-  ax: number,
-  ay: number,
-  bx: number,
-  by: number,
-  mirror: 1 | -1,
-  every: number,
-): { r: number; varies: number } {
-  const top = Math.max(-HALF, -ay, -by);
-  const bottom = Math.min(HALF, height - 1 - ay, height - 1 - by);
-  const left = Math.max(-HALF, -ax, mirror === 1 ? -bx : bx - width + 1);
-  const right = Math.min(HALF, width - 1 - ax, mirror === 1 ? width - 1 - bx : bx);
-  const rows = Math.max(0, Math.floor((bottom - top) / every) + 1);
-  const n = Math.max(0, right - left + 1) * rows;
-  if (n * every < HALF * HALF) return { r: 0, varies: 0 };
-  let sa = 0;
-  let sb = 0;
-  let saa = 0;
-  let sbb = 0;
-  let sab = 0;
-  for (let v = top; v <= bottom; v += every) {
-    let i = (ay + v) * width + ax + left;
-    let j = (by + v) * width + bx + mirror * left;
-    for (let u = left; u <= right; u++, i++, j += mirror) {
-      const p = plane[i];
-      const q = plane[j];
-      sa += p;
-      sb += q;
-      saa += p * p;
-      sbb += q * q;
-      sab += p * q;
-    }
-  }
-  const [va, vb] = [saa - (sa * sa) / n, sbb - (sb * sb) / n];
-  const size = Math.sqrt(Math.max(0, va * vb));
-  return { r: size > 0 ? (sab - (sa * sb) / n) / size : 0, varies: Math.sqrt(Math.min(va, vb) / n) };
-}
-
 interface Copy {
   same: number;
   grain: number;
@@ -122,21 +73,15 @@ interface Copy {
  * Whether a place is a copy of another: alike closely, and grain by grain. Settles where exactly, within 1 px, and where beside it
  * they agree best: a place that stands out may lie at the rim of what was copied.
  */
-function copyOf(
-  planes: Planes,
-  grain: Float32Array,
-  spot: Spot & Compared,
-  other: Spot & Compared,
-  mirror: 1 | -1,
-): Copy | null {
-  const best = likestBeside(planes, spot, other, mirror, ROUGHLY);
+function copyOf(likeness: Likeness, spot: Spot, other: Spot, mirror: 1 | -1): Copy | null {
+  const best = likeness.likestBeside(other, ROUGHLY);
   if (!best) return null;
   const { x, y } = best;
   /** How well both agree with the window moved; by as much on either side. */
   const moved = (du: number, dv: number, every: number) => {
-    const [ax, ay, bx, by] = [spot.x + du, spot.y + dv, x + mirror * du, y + dv];
-    const { r, varies } = correlation(planes.luma, planes, ax, ay, bx, by, mirror, every);
-    const fine = correlation(grain, planes, ax, ay, bx, by, mirror, every);
+    const [a, b] = [[spot.x + du, spot.y + dv] as const, [x + mirror * du, y + dv] as const];
+    const { r, varies } = likeness.correlation('luma', a, b, mirror, every);
+    const fine = likeness.correlation('grain', a, b, mirror, every);
     return { du, dv, same: r, grain: fine.r, without: fine.varies < Math.max(GRAINY, OF_ALL * varies) };
   };
   const rank = (a: ReturnType<typeof moved>) => a.same + (a.without ? 0 : a.grain);
@@ -231,32 +176,35 @@ function apart(told: readonly Sign[]): Sign[] {
  * Approaches", 2012, from memory; that natural repetition differs in its grain, own.
  */
 export function repeat(place: Place): Sign[] {
+  if (place.width * place.height > MOST_PX || !place.what.includes(1)) return [];
+  return withKernels((kernels) => repeatsIn(place, kernels));
+}
+
+function repeatsIn(place: Place, kernels: Kernels): Sign[] {
   const { width, height, what, luma } = place;
-  if (width * height > MOST_PX) return [];
-  if (!what.includes(1)) return [];
   const soft = blur(luma, width, height, FINE);
   const coarse = blur(luma, width, height, COARSE);
-  const planes: Planes = { width, height, luma, soft, between: minus(soft, coarse) };
-  const all = spotsIn(planes, (i) => what[i] !== 2, MOST_AROUND);
+  const all = spotsIn({ width, height, soft, between: minus(soft, coarse) }, (i) => what[i] !== 2, MOST_AROUND);
   const inside = all.filter(({ x, y }) => what[y * width + x] === 1).slice(0, MOST);
   if (!inside.length) return [];
   const usual = quantile(
     Float32Array.from(all, (s) => s.stands),
     0.8,
   );
-  const grain = grainOf(luma, soft);
+  const likeness = new Likeness(kernels, { width, height, luma, grain: grainOf(luma, soft) });
   const copies: Copy[] = [];
   const album = albumOf(all);
   for (const spot of inside)
     for (const mirror of [1, -1] as const) {
       const own: Copy[] = [];
+      likeness.take(spot, mirror);
       const described = mirror === 1 ? spot.description : mirroredOf(spot.description);
       for (const other of alikeIn(album, spot, described)) {
         if ((spot.x - other.x) ** 2 + (spot.y - other.y) ** 2 < APART * APART) continue;
         // Of two places inside one is enough.
         const within = what[other.y * width + other.x] === 1;
         if (within && (other.y < spot.y || (other.y === spot.y && other.x < spot.x))) continue;
-        const copy = copyOf(planes, grain, spot, other, mirror);
+        const copy = copyOf(likeness, spot, other, mirror);
         if (copy) own.push(copy);
       }
       // What was laid in was taken from one place: what is there many times, to the grain, repeats by itself, as screens do.

@@ -11,6 +11,7 @@ export {
 } from './poisson';
 export { fieldOpen } from './field';
 export { ringCosts, moveCosts } from './moves';
+export { alikeOpen, alikeWith, alikeScales, alikeBeside, alikeCorrelation, alikeVaries } from './alike';
 
 /** First byte of linear memory that the host may use. */
 export function heapBase(): usize {

@@ -1,8 +1,7 @@
 import { blur, lumaOf, spread } from '../../raster/planes.ts';
 import type { Prediction } from './predict.ts';
+import { GRAIN_SIGMA } from './settings.ts';
 
-/** Standard deviation in px of the blur that separates grain from tone. */
-export const GRAIN_SIGMA = 2;
 /** Reach in px of the neighbourhood whose grain counts as a pixel's surroundings. */
 const AROUND = 9;
 

@@ -4,7 +4,7 @@ import { layoutSize, type FillRegion } from './fill-region.ts';
 import { guidesFrom } from './grounds/guides.ts';
 import { fillByLayout, type LaidOut } from './layout/fill-by-layout.ts';
 import { NoDonorsInReach } from './no-donors.ts';
-import { isLaidOut, LAID_OUT, reachOf, type FillSettings, type FillStyle } from './settings.ts';
+import { isLaidOut, LAID_OUT, reachOf, type FillSettings, type FillStyle, type PredictedStyle } from './settings.ts';
 import { fillWide } from './wide.ts';
 
 /** Thrown when nothing clean is left to take donors from; its message is for the user. */
@@ -24,7 +24,7 @@ export function fillDeep(
   deep: Uint8Array,
   { unknown, allowed, chosen, guides, quick }: FillRegion,
   box: Box,
-  settings: FillSettings & { style: Exclude<FillStyle, 'faithful' | 'smooth'> },
+  settings: FillSettings & { style: Exclude<FillStyle, PredictedStyle> },
   onProgress: (done: number) => void,
 ): LaidOut | null {
   const { width, height } = output;

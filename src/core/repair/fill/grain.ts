@@ -1,5 +1,5 @@
 import { blur, lumaOf, spread } from '../../raster/planes.ts';
-import { GRAIN_SIGMA } from './depth-grain.ts';
+import { GRAIN_SIGMA } from './settings.ts';
 
 /** Reach in px of the neighbourhood whose grain counts as a pixel's surroundings. */
 const AROUND = 7;

@@ -1,7 +1,7 @@
 import { nearCover } from '../../mask/near.ts';
 import type { Point } from '../../mask/shapes.ts';
 import { blur, lumaOf, spread } from '../../raster/planes.ts';
-import { GRAIN_SIGMA } from './depth-grain.ts';
+import { GRAIN_SIGMA } from './settings.ts';
 import { CROWD, groundOf, longAt, meanWhere, pixelsOf, UNMASKED } from './grain.ts';
 
 /** Side in px of the squares in which grain is laid from one and the same place, and where that may be. */

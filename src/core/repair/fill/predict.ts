@@ -13,6 +13,7 @@ import {
 import { nearCover } from '../../mask/near.ts';
 import { joinSides } from './joins.ts';
 import { peel } from './peel.ts';
+import { runStraightOn } from './straight-on.ts';
 
 const TILE = 40;
 /** Tiles to each side that a tile's model sees as well, the less of them the farther they are. */
@@ -35,6 +36,8 @@ export interface PredictBlock {
   /** place of the block in the picture, so that the tiles of neighbouring blocks coincide */
   originX: number;
   originY: number;
+  /** whether sharp straight edges that it would draw out are carried straight on */
+  straight?: boolean;
 }
 
 /** What {@link predictBlock} has filled. */
@@ -94,7 +97,8 @@ function predictWith(kernels: Kernels, block: PredictBlock): Prediction {
   const tilesAt = kernels.put(tiles);
   const plainAt = kernels.put(new Float32Array(used.length * 2).fill(0.25));
   const weightsAt = kernels.reserve(used.length * K * 4);
-  const { leans, values } = joinSides(image, width, height, layers, covered);
+  const joins = joinSides(image, width, height, layers, covered);
+  const { leans, values } = joins;
   const leansAt = kernels.put(leans);
   const valuesAt = kernels.put(values);
 
@@ -170,11 +174,20 @@ function predictWith(kernels: Kernels, block: PredictBlock): Prediction {
     }
   }
   const deepest = layers.reduce((a, b) => Math.max(a, b), 0);
-  relax(weightsAt, K, deepest <= SWEEPS.layers ? SWEEPS.thin : SWEEPS.deep, OMEGA, leansAt, valuesAt);
-  for (let n = 0; n < covered.length; n++) {
-    const from = pixels[n] * 4;
-    const to = covered[n] * 4;
-    for (let c = 0; c < colours; c++) image[to + c] = Math.min(255, Math.max(0, target[from + c]));
+  const predicted = () => {
+    relax(weightsAt, K, deepest <= SWEEPS.layers ? SWEEPS.thin : SWEEPS.deep, OMEGA, leansAt, valuesAt);
+    const at = kernels.f32(imageAt, pw * ph * 4);
+    for (let n = 0; n < covered.length; n++) {
+      const from = pixels[n] * 4;
+      const to = covered[n] * 4;
+      for (let c = 0; c < colours; c++) image[to + c] = Math.min(255, Math.max(0, at[from + c]));
+    }
+  };
+  predicted();
+  if (block.straight && runStraightOn(block, covered, joins)) {
+    kernels.f32(leansAt, leans.length).set(leans);
+    kernels.f32(valuesAt, values.length).set(values);
+    predicted();
   }
   return { covered, layers };
 }

@@ -37,6 +37,7 @@ export function reasonFor(
   const texts: Record<FillStyle, string> = {
     faithful: `At most ${width} px across: predicted from the pixels beside it, grain matched.`,
     smooth: `At most ${width} px across: predicted from the pixels beside it, grain kept low.`,
+    straight: `At most ${width} px across: predicted from the pixels beside it, edges carried straight on.`,
     textured: `At most ${width} px across: detail copied from donors close by.`,
     first: layout,
     second: layout,

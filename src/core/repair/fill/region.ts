@@ -7,6 +7,7 @@ import { crop, cropPlane, growWithin, isEmpty, paste, type Box, type Raster } fr
 import {
   CROSSING_DEPTH,
   isLaidOut,
+  isPredicted,
   DEFAULT_FILL,
   reachOf,
   stylesFor,
@@ -104,7 +105,7 @@ export function predictShare(
   const own = cropRegion(region, within);
   const { style, thin, predicted } = divided(own, settings);
   if (!predicted) return [];
-  const options = { grain: style !== 'smooth', wanted: thin, share };
+  const options = { style, wanted: thin, share };
   return predictThin(own.picture, withUnknown(own), options, onProgress).map((p) => ({
     ...p,
     x: p.x + within.x,
@@ -144,7 +145,12 @@ function divided({ picture, cover, guides }: FillRegion, settings: FillSettings)
       ? own
       : style === 'smooth' && depth <= THIN_DEPTH
         ? new Uint8Array(own.length)
-        : deepParts(own, depths, bounds.width, style === 'faithful' ? CROSSING_DEPTH : THIN_DEPTH);
+        : deepParts(
+            own,
+            depths,
+            bounds.width,
+            style === 'faithful' || style === 'straight' ? CROSSING_DEPTH : THIN_DEPTH,
+          );
   const deep = new Uint8Array(cover.length);
   const thin = new Uint8Array(cover.length);
   let predicted = 0;
@@ -175,7 +181,7 @@ function fillPart(
   const thinShare = searched ? 0.3 : 1;
   if (predicted) {
     // Deep places are unknown to the prediction: they are completed along with it, but only thin pixels are kept.
-    const options = { grain: style !== 'smooth', wanted: thin };
+    const options = { style, wanted: thin };
     layPieces(
       pieces ?? predictThin(picture, withUnknown(region), options, (f) => onProgress?.(f * thinShare)),
       cover,
@@ -186,7 +192,7 @@ function fillPart(
   let laidOut: LaidOut | null = null;
   let stretches = 0;
   if (searched) {
-    const kind = style === 'faithful' || style === 'smooth' ? 'first' : style;
+    const kind = isPredicted(style) ? 'first' : style;
     // Drawn guides say how the whole of it is laid out.
     const cut = isLaidOut(kind) && !region.guides;
     const boxes = componentBoxes(deepOwn, bounds.width, bounds.height, 24)

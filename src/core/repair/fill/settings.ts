@@ -3,15 +3,24 @@ export type Tone = 'none' | 'gentle' | 'strong';
 
 /**
  * Ways of filling that differ in kind. Thin covers: `faithful` predicts from the pixels beside and restores grain,
- * `smooth` keeps the grain low, `textured` copies detail from donors. Wide covers: `first`, `second` and `third` are laid out
+ * `smooth` keeps the grain low, `straight` lets edges that run nearly along them go straight on, `textured` copies detail from donors. Wide covers: `first`, `second` and `third` are laid out
  * differently, in the order in which the layouts are to be preferred; `near` searches patch by patch close by, `far` widely with
  * larger patches, `lines` with small ones.
  */
-export type FillStyle = 'faithful' | 'smooth' | 'textured' | 'first' | 'second' | 'third' | 'near' | 'far' | 'lines';
+export type FillStyle =
+  'faithful' | 'smooth' | 'straight' | 'textured' | 'first' | 'second' | 'third' | 'near' | 'far' | 'lines';
 
 /** The styles that lay a cover out before they fill it, in their order. */
 export const LAID_OUT = ['first', 'second', 'third'] as const;
 export type LaidOutStyle = (typeof LAID_OUT)[number];
+
+/** The styles that predict thin covers from the pixels beside them. */
+export const PREDICTED = ['faithful', 'smooth', 'straight'] as const;
+export type PredictedStyle = (typeof PREDICTED)[number];
+
+/** Whether a style predicts. */
+export const isPredicted = (style: FillStyle): style is PredictedStyle =>
+  (PREDICTED as readonly string[]).includes(style);
 
 /** Whether a style lays the cover out. */
 export const isLaidOut = (style: FillStyle): style is LaidOutStyle => (LAID_OUT as readonly string[]).includes(style);
@@ -50,6 +59,9 @@ export const depthOfStrands = (depth: number): number =>
 export function stylesFor(depth: number): [FillStyle, FillStyle, FillStyle] {
   return depth <= THIN_DEPTH ? ['faithful', 'smooth', 'textured'] : ['first', 'second', 'third'];
 }
+
+/** Standard deviation in px of the blur that separates grain from tone. */
+export const GRAIN_SIGMA = 2;
 
 /** How far around a cover a layout looks, as a multiple of its size, and the least and most px. */
 const LAID_OUT_REACH = 1.5;

@@ -30,7 +30,7 @@ const bytes = (raster: Raster, from: number, to: number): number[] => {
 describe('filling thin covers block by block', () => {
   const { picture, cover, truth } = scene();
   const whole = copyOf(picture);
-  fillThin(picture, cover, whole, { grain: true });
+  fillThin(picture, cover, whole, {});
 
   test('waves come back, and nothing else changes', () => {
     let [off, changed] = [0, 0];
@@ -48,7 +48,7 @@ describe('filling thin covers block by block', () => {
   test('only blocks that hold what is wanted are done, and those as ever', () => {
     const wanted = cover.map((v, i) => (v && i % W < 960 ? 1 : 0));
     const out = copyOf(picture);
-    fillThin(picture, cover, out, { grain: true, wanted });
+    fillThin(picture, cover, out, { wanted });
     expect(bytes(out, 101, 300)).toEqual(bytes(whole, 101, 300));
     expect(bytes(out, 1251, 1500).every((v) => v === 255)).toBe(true);
   });
@@ -57,7 +57,7 @@ describe('filling thin covers block by block', () => {
     const out = copyOf(picture);
     for (let index = 0; index < 2; index++) {
       const told: number[] = [];
-      fillThin(picture, cover, out, { grain: true, share: { index, of: 2 } }, (f) => told.push(f));
+      fillThin(picture, cover, out, { share: { index, of: 2 } }, (f) => told.push(f));
       expect(told.at(-1)).toBe(1);
     }
     expect(Buffer.from(out.data.buffer).equals(Buffer.from(whole.data.buffer))).toBe(true);

@@ -14,17 +14,20 @@ import { toFloat4 } from '../../raster/planes.ts';
 import { grainByDepth, SMOOTH, WITH_GRAIN } from './depth-grain.ts';
 import { layGrain } from './lay-grain.ts';
 import { predictBlock } from './predict.ts';
+import type { FillStyle } from './settings.ts';
 
 const BLOCK = 960;
 const APRON = 48;
+/** The same where edges are carried straight on, which are followed farther. */
+const STRAIGHT_APRON = 200;
 
 /** What a pixel of a block costs, beside one that is covered. */
 const LOAD = 0.15;
 
 /** Options of {@link fillThin}. */
 export interface ThinOptions {
-  /** whether the grain of the surroundings is restored, or kept low */
-  grain: boolean;
+  /** what is predicted; `smooth` keeps the grain low, any other style restores that of the surroundings */
+  style?: FillStyle;
   /** 1 where the prediction is wanted; blocks without any are left out. Default: the whole cover */
   wanted?: Uint8Array;
   /** which blocks to do, when several threads divide them */
@@ -65,7 +68,7 @@ export function layPieces(pieces: readonly Piece[], cover: Uint8Array, output: R
 export function predictThin(
   picture: Raster,
   cover: Uint8Array,
-  { grain, wanted = cover, share = { index: 0, of: 1 } }: ThinOptions,
+  { style = 'faithful', wanted = cover, share = { index: 0, of: 1 } }: ThinOptions,
   onProgress?: (done: number) => void,
 ): Piece[] {
   const { width, height } = picture;
@@ -87,19 +90,30 @@ export function predictThin(
     if (least === share.index) mine.push(box);
   }
   return mine.map((box, n) => {
-    const raster = predictedBlock(picture, cover, box, grain);
+    const raster = predictedBlock(picture, cover, box, style);
     onProgress?.((n + 1) / mine.length);
     return { x: box.x, y: box.y, raster };
   });
 }
 
-function predictedBlock(picture: Raster, cover: Uint8Array, core: Box, grain: boolean): Raster {
-  const box = growWithin(core, APRON, picture.width, picture.height);
+function predictedBlock(picture: Raster, cover: Uint8Array, core: Box, style: FillStyle): Raster {
+  const straight = style === 'straight';
+  const grain = style !== 'smooth';
+  const box = growWithin(core, straight ? STRAIGHT_APRON : APRON, picture.width, picture.height);
   const colours = colourChannels(picture.channels);
   const image = toFloat4(crop(picture, box));
   const local = cropPlane(cover, picture.width, box);
   const { width, height } = box;
-  const prediction = predictBlock({ image, width, height, colours, cover: local, originX: box.x, originY: box.y });
+  const prediction = predictBlock({
+    image,
+    width,
+    height,
+    colours,
+    cover: local,
+    originX: box.x,
+    originY: box.y,
+    straight,
+  });
   grainByDepth(image, width, height, local, prediction, colours, grain ? WITH_GRAIN : SMOOTH);
   if (grain) layGrain(image, width, height, local, colours, { originX: box.x, originY: box.y });
   const scale = fullScale(picture.depth) / 255;

@@ -2,7 +2,7 @@ import { boundsOfStrokes, shiftStrokes, visitStroke } from '../../mask/strokes.t
 import { blur } from '../../raster/planes.ts';
 import { colourChannels, fullScale, growWithin, isEmpty, type Box, type Raster } from '../../raster/raster.ts';
 import { lumaPlane, median } from '../../raster/luma.ts';
-import { GRAIN_SIGMA } from '../fill/depth-grain.ts';
+import { GRAIN_SIGMA } from '../fill/settings.ts';
 import type { RepairMethod } from '../method.ts';
 import type { ShadeSpec } from '../spec.ts';
 import { patchOf } from './put.ts';

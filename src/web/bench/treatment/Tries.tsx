@@ -71,6 +71,7 @@ export const Tries = styled.ul`
 export const STYLE_WORDS: Record<string, string> = {
   faithful: 'with grain',
   smooth: 'smooth',
+  straight: 'edges straight on',
   textured: 'from donors',
   first: 'layout',
   second: 'another layout',
