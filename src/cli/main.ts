@@ -3,6 +3,7 @@ import { fillCommand } from './fill.ts';
 import { meshCommand, surveyCommand, traceCommand } from './find.ts';
 import { importCommand } from './import.ts';
 import { extendCommand } from './extend.ts';
+import { joinCommand } from './join.ts';
 import { levelCommand } from './level.ts';
 import { stretchCommand } from './stretch.ts';
 import { UsageError } from './usage.ts';
@@ -17,6 +18,7 @@ const COMMANDS: Record<string, (args: string[]) => Promise<object>> = {
   level: levelCommand,
   extend: extendCommand,
   stretch: stretchCommand,
+  join: joinCommand,
   verify: verifyCommand,
   import: importCommand,
 };

@@ -1,0 +1,179 @@
+import { withKernels } from '../kernels/memory.ts';
+import type { Plane } from '../raster/luma.ts';
+import { colourChannels, fullScale, type Box, type Raster } from '../raster/raster.ts';
+import { roundedBox } from './blend.ts';
+import { reachOf, type Camera } from './camera.ts';
+import { fromLight, toLight } from './light.ts';
+import { boxOn, Seeing, type Projection } from './projection.ts';
+
+/** Levels of a frame that is laid onto the canvas: fine enough for what is made lighter or darker. */
+export const FINE = 65535;
+
+/** By how many stops a frame is made lighter at so many half diagonals from its middle, squared. */
+export type Stops = (square: number) => number;
+
+/** A frame laid onto its part of the canvas. */
+export interface Laid {
+  box: Box;
+  valid: Uint8Array;
+  /** colours, 0 to {@link FINE} */
+  data: Uint16Array;
+}
+
+/** Value of a frame made so many stops lighter, from and to 0…1. */
+const lighter = (value: number, stops: number): number => Math.min(1, fromLight(toLight(value) * 2 ** stops));
+
+/** A table of stops and values, since both are wanted for every px: value by value, in steps of 1/64 stop. */
+class Lighter {
+  private readonly tables = new Map<number, Float32Array>();
+
+  constructor(private readonly count = 1024) {}
+
+  of(stops: number): Float32Array {
+    const key = Math.round(stops * 64);
+    let table = this.tables.get(key);
+    if (!table) {
+      table = Float32Array.from({ length: this.count + 2 }, (_, k) => lighter(k / this.count, key / 64));
+      this.tables.set(key, table);
+    }
+    return table;
+  }
+}
+
+/** Lays a frame onto its part of the canvas: cubic, and as light as all are on average. */
+export function layFrame(
+  frame: Raster,
+  camera: Camera,
+  projection: Projection,
+  stopsAt: Stops,
+  onRow: () => void,
+): Laid {
+  const box = roundedBox(boxOn(projection, camera));
+  const { width, height, channels, depth } = frame;
+  const colours = colourChannels(channels);
+  const valid = new Uint8Array(box.width * box.height);
+  const data = new Uint16Array(box.width * box.height * colours);
+  const seeing = new Seeing(projection, camera, box);
+  const places = new Float64Array(2 * box.width);
+  const wanted = new Uint8Array(box.width);
+  const reach = reachOf(camera) ** 2;
+  const [mx, my] = [width / 2 - 0.5, height / 2 - 0.5];
+  const full = fullScale(depth);
+  const tables = new Lighter();
+  const TABLE = 1024;
+  withKernels((kernels) => {
+    const source = kernels.put(frame.data);
+    const placesAt = kernels.reserve(16 * box.width);
+    const wantedAt = kernels.reserve(box.width);
+    const outAt = kernels.reserve(4 * colours * box.width);
+    for (let y = 0; y < box.height; y++) {
+      seeing.row(y, places);
+      let any = false;
+      for (let x = 0; x < box.width; x++) {
+        const [u, v] = [places[2 * x], places[2 * x + 1]];
+        const inside = u >= 0 && v >= 0 && u <= width - 1 && v <= height - 1;
+        wanted[x] = inside ? 1 : 0;
+        any ||= inside;
+      }
+      if (any) {
+        kernels.f64(placesAt, places.length).set(places);
+        kernels.u8(wantedAt, wanted.length).set(wanted);
+        kernels.run.cubicAt(
+          source,
+          width,
+          height,
+          channels,
+          depth === 16 ? 2 : 1,
+          colours,
+          placesAt,
+          wantedAt,
+          box.width,
+          1,
+          outAt,
+        );
+        const out = kernels.f32(outAt, colours * box.width);
+        for (let x = 0; x < box.width; x++) {
+          if (!wanted[x]) continue;
+          const i = y * box.width + x;
+          valid[i] = 1;
+          const square = ((places[2 * x] - mx) ** 2 + (places[2 * x + 1] - my) ** 2) / reach;
+          const table = tables.of(stopsAt(square));
+          for (let c = 0; c < colours; c++) {
+            const at = (Math.min(full, Math.max(0, out[x * colours + c])) / full) * TABLE;
+            const k = Math.floor(at);
+            data[i * colours + c] = FINE * (table[k] + (table[k + 1] - table[k]) * (at - k)) + 0.5;
+          }
+        }
+      }
+      onRow();
+    }
+  });
+  return { box, valid, data };
+}
+
+/** Brightness of a frame on the reduced canvas, made as light as all are; NaN where it shows nothing. */
+export function reducedOf(
+  luma: Plane,
+  by: number,
+  camera: Camera,
+  projection: Projection,
+  canvas: Box,
+  scale: number,
+  stopsAt: Stops,
+): Float32Array {
+  const [w, h] = [Math.ceil(canvas.width / scale), Math.ceil(canvas.height / scale)];
+  const out = new Float32Array(w * h).fill(NaN);
+  // The canvas reduced is a canvas of a shorter focal length.
+  const smaller: Projection = { ...projection, focal: projection.focal / scale };
+  const seeing = new Seeing(smaller, camera, { x: canvas.x / scale, y: canvas.y / scale, width: w, height: h });
+  const places = new Float64Array(2 * w);
+  const reach = reachOf(camera) ** 2;
+  for (let y = 0; y < h; y++) {
+    seeing.row(y, places);
+    for (let x = 0; x < w; x++) {
+      const [u, v] = [places[2 * x], places[2 * x + 1]];
+      if (!(u >= 0 && v >= 0 && u <= camera.width - 1 && v <= camera.height - 1)) continue;
+      const [px, py] = [Math.floor((u + 0.5) / by), Math.floor((v + 0.5) / by)];
+      const value = luma.data[Math.min(luma.height - 1, py) * luma.width + Math.min(luma.width - 1, px)] / 255;
+      const square = ((u + 0.5 - camera.width / 2) ** 2 + (v + 0.5 - camera.height / 2) ** 2) / reach;
+      out[y * w + x] = 255 * lighter(value, stopsAt(square));
+    }
+  }
+  return out;
+}
+
+/** One channel of each frame. */
+export function* planesOf(layers: readonly Laid[], c: number, colours: number): Generator<Float32Array> {
+  for (const { data } of layers) {
+    const plane = new Float32Array(data.length / colours);
+    for (let i = 0; i < plane.length; i++) plane[i] = data[i * colours + c];
+    yield plane;
+  }
+}
+
+/** Which px of the canvas are taken from which frame: as decided on the reduced one, as far as the frame shows them. */
+export function ownersOf(
+  layers: readonly Laid[],
+  labels: Uint8Array,
+  w: number,
+  h: number,
+  canvas: Box,
+  scale: number,
+): Uint8Array[] {
+  const own = layers.map(({ box }) => new Uint8Array(box.width * box.height));
+  for (let y = 0; y < canvas.height; y++)
+    for (let x = 0; x < canvas.width; x++) {
+      const wanted = labels[Math.min(h - 1, Math.floor(y / scale)) * w + Math.min(w - 1, Math.floor(x / scale))] - 1;
+      // Where the reduced canvas is coarser than a frame's end another shows it.
+      for (let k = -1; k < layers.length; k++) {
+        const n = k < 0 ? wanted : k;
+        if (n < 0) continue;
+        const { box, valid } = layers[n];
+        const [u, v] = [x + canvas.x - box.x, y + canvas.y - box.y];
+        if (u < 0 || v < 0 || u >= box.width || v >= box.height || !valid[v * box.width + u]) continue;
+        own[n][v * box.width + u] = 1;
+        break;
+      }
+    }
+  return own;
+}
