@@ -9,7 +9,7 @@ import { findingsOf } from '../src/core/check/check.ts';
 import { seam } from '../src/core/check/checks/seam.ts';
 import { toneStep } from '../src/core/check/checks/tone-step.ts';
 import { SEEN } from '../src/core/check/finding.ts';
-import { multiplied, rayOf, seenAt, transposed } from '../src/core/join/camera.ts';
+import { rayOf, seenAt } from '../src/core/join/camera.ts';
 import { join } from '../src/core/join/join.ts';
 import { directionAt } from '../src/core/join/projection.ts';
 import { boxOf, type Raster } from '../src/core/raster/raster.ts';
@@ -61,24 +61,26 @@ function reprojection({ frames }: TakenFrames, joined: ReturnType<typeof join>):
 
 /** Mean CIEDE2000 between what was joined and the photograph that the frames are from, every seventh px, as light as frames are on average. */
 function difference(photo: Raster, { frames, focal }: TakenFrames, joined: ReturnType<typeof join>): number {
-  const root = joined.cameras.findIndex((c) => c !== null);
-  const turn = multiplied(transposed(frames[root].camera.turn), joined.cameras[root]!.turn);
   const used = frames.filter((_, n) => joined.cameras[n]);
   const gain = 2 ** (used.reduce((s, f) => s + f.exposure, 0) / used.length);
   let [sum, n] = [0, 0];
   const { picture, laid, gaps } = joined;
+  const at = [0, 0];
   /** Light of the photograph at a px of the canvas, 0 to 1; null beyond it. */
   const colourAt = (x: number, y: number): number[] | null => {
-    const [X, Y, Z] = directionAt(laid, x + laid.x, y + laid.y);
-    const [p, q, r] = [0, 3, 6].map((k) => turn[k] * X + turn[k + 1] * Y + turn[k + 2] * Z);
+    // By way of the frame that the px is taken from: what lies where is a matter of reprojection.
+    const n = joined.owners[y * picture.width + x] - 1;
+    if (n < 0 || !seenAt(joined.cameras[n]!, directionAt(laid, x + laid.x, y + laid.y), at)) return null;
+    const [p, q, r] = rayOf(frames[n].camera, at[0], at[1]);
     const [px, py] = [(focal * p) / r + photo.width / 2 - 0.5, (focal * q) / r + photo.height / 2 - 0.5];
     const [u, v] = [Math.floor(px), Math.floor(py)];
     if (u < 0 || v < 0 || u + 1 >= photo.width || v + 1 >= photo.height) return null;
     const [fx, fy] = [px - u, py - v];
     return [0, 1, 2].map((c) => {
-      const at = (dx: number, dy: number) =>
+      const light = (dx: number, dy: number) =>
         toLight(photo.data[((v + dy) * photo.width + u + dx) * photo.channels + c] / 255);
-      return (at(0, 0) * (1 - fx) + at(1, 0) * fx) * (1 - fy) + (at(0, 1) * (1 - fx) + at(1, 1) * fx) * fy;
+      const upper = light(0, 0) * (1 - fx) + light(1, 0) * fx;
+      return upper * (1 - fy) + (light(0, 1) * (1 - fx) + light(1, 1) * fx) * fy;
     });
   };
   for (let y = 3; y < picture.height; y += 7)
