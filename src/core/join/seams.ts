@@ -19,6 +19,9 @@ export interface Seams {
 
 /** What a px of a join costs beside what differs there: long ways round are not for nothing. */
 const LENGTH = 0.6;
+/** What it costs beside for each level that the ground changes by: on even ground nothing is seen of a join. Up to so many levels. */
+const BUSY = 0.12;
+const MOST_BUSY = 40;
 /** What it costs where only one frame is. */
 const OUTSIDE = 1e4;
 /** px that a join may go aside from one row to the next. */
@@ -50,7 +53,9 @@ function costsOf(a: Laid, b: Laid, width: number, height: number): Float32Array 
           const d = off[v * width + u];
           if (d === d) sum += d;
         }
-      out[i] = sum / 9 + LENGTH + (known < n ? NEAR : 0);
+      const beside = (k: number) => (a[k] === a[k] ? Math.abs(a[k] - a[i]) : 0);
+      const busy = (x + 1 < width ? beside(i + 1) : 0) + (y + 1 < height ? beside(i + width) : 0);
+      out[i] = sum / 9 + LENGTH + BUSY * Math.min(MOST_BUSY, busy) + (known < n ? NEAR : 0);
     }
   return out;
 }
@@ -106,7 +111,7 @@ function cutsAlong(way: Int32Array, costs: Float32Array, width: number, from: nu
   let run = 0;
   for (let v = from; v <= to + 1; v++) {
     const cost = v <= to ? costs[v * width + way[v]] : OUTSIDE;
-    if (cost < OUTSIDE && cost - LENGTH > MOVED) run++;
+    if (cost < OUTSIDE && cost - LENGTH - BUSY * MOST_BUSY > MOVED) run++;
     else {
       if (run >= LONG) out.push({ at: v - 1 - (run >> 1), length: run });
       run = 0;
