@@ -1,6 +1,7 @@
 // Frames as somebody takes them by hand from one place, cut from a photograph: turned, tilted, bent, darker to the corners and at other
 // exposures, all of it known.
 import { multiplied, rayOf, reachOf, turnOf, type Camera } from '../src/core/join/camera.ts';
+import { fromLight, toLight } from '../src/core/join/light.ts';
 import type { Raster } from '../src/core/raster/raster.ts';
 
 export interface Taken {
@@ -18,13 +19,9 @@ export interface TakenFrames {
   fall: number;
 }
 
-/** Linear light of a value of sRGB, 0 to 1, and back. Source: IEC 61966-2-1. */
-export const toLight = (v: number): number => (v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4);
-export const fromLight = (v: number): number => (v <= 0.0031308 ? 12.92 * v : 1.055 * v ** (1 / 2.4) - 0.055);
-
 /**
  * Cuts frames from a photograph, from left to right.
- * @param across share of the photograph's width that a frame is wide
+ * @param width of a frame, px
  */
 export function framesOf(photo: Raster, random: () => number, count = 3, width = 1000): TakenFrames {
   const between = (a: number, b: number) => a + (b - a) * random();

@@ -1,6 +1,6 @@
 import { median } from '../raster/luma.ts';
 import { solveSymmetric } from '../raster/solve.ts';
-import { multiplied, nearestTurn, NO_TURN, rayOf, reachOf, seenAt, turnOf, type Camera } from './camera.ts';
+import { adjugate, multiplied, nearestTurn, NO_TURN, rayOf, reachOf, seenAt, turnOf, type Camera } from './camera.ts';
 import type { Pair } from './features.ts';
 
 /** Size of a frame, px. */
@@ -49,21 +49,6 @@ function spanning(count: number, pairs: readonly Pair[]): Array<{ pair: Pair; fr
   }
 }
 
-const inverted = (m: readonly number[]): number[] => {
-  const [a, b, c, d, e, f, g, h, i] = m;
-  return [
-    e * i - f * h,
-    c * h - b * i,
-    b * f - c * e,
-    f * g - d * i,
-    a * i - c * g,
-    c * d - a * f,
-    d * h - e * g,
-    b * g - a * h,
-    a * e - b * d,
-  ];
-};
-
 /** The turn between two frames that a homography comes to with a focal length. */
 function turnBetween(homography: readonly number[], a: Size, b: Size, focalA: number, focalB: number): number[] {
   const [ax, ay] = [a.width / 2 - 0.5, a.height / 2 - 0.5];
@@ -71,9 +56,7 @@ function turnBetween(homography: readonly number[], a: Size, b: Size, focalA: nu
   const toA = [focalA, 0, ax, 0, focalA, ay, 0, 0, 1];
   const fromB = [1 / focalB, 0, -bx / focalB, 0, 1 / focalB, -by / focalB, 0, 0, 1];
   const m = multiplied(fromB, multiplied(homography, toA));
-  const [p, q, r, s, t, u, v, w, x] = m;
-  const det = p * (t * x - u * w) - q * (s * x - u * v) + r * (s * w - t * v);
-  const scale = Math.cbrt(det);
+  const scale = Math.cbrt(adjugate(m).determinant);
   return nearestTurn(m.map((value) => value / scale));
 }
 
@@ -206,8 +189,8 @@ export function errorOf(cameras: ReadonlyArray<Camera | null>, pairs: readonly P
   return Math.sqrt(kept.reduce((s, e) => s + e * e, 0) / Math.max(1, kept.length));
 }
 
-/** The frame that the others are counted from: the middle one of those that hang together. */
-export const middleOf = (cameras: ReadonlyArray<Camera | null>): number => cameras.findIndex((c) => c !== null);
+/** The frame that the others are counted from: the first of those that hang together. */
+export const firstOf = (cameras: ReadonlyArray<Camera | null>): number => cameras.findIndex((c) => c !== null);
 
 /**
  * Finds how frames were taken that show parts of the same from one place: turns, one focal length and one bending.
@@ -228,7 +211,7 @@ export function adjust(sizes: readonly Size[], pairs: readonly Pair[]): Adjusted
     });
     cameras[root] = camera(root, NO_TURN);
     for (const { pair, from, to } of tree) {
-      const h = pair.from === from ? pair.homography : inverted(pair.homography);
+      const h = pair.from === from ? pair.homography : adjugate(pair.homography).matrix;
       const [a, b] = [focal * reachOf(sizes[from]), focal * reachOf(sizes[to])];
       cameras[to] = camera(to, multiplied(turnBetween(h, sizes[from], sizes[to], a, b), cameras[from]!.turn));
     }

@@ -44,25 +44,29 @@ export function turnOf([x, y, z]: Vector): number[] {
   ];
 }
 
+/** The inverse of a matrix of 3 × 3 up to its determinant, and that (Cramer's rule). */
+export function adjugate([a, b, c, d, e, f, g, h, i]: readonly number[]): { matrix: number[]; determinant: number } {
+  const matrix = [
+    e * i - f * h,
+    c * h - b * i,
+    b * f - c * e,
+    f * g - d * i,
+    a * i - c * g,
+    c * d - a * f,
+    d * h - e * g,
+    b * g - a * h,
+    a * e - b * d,
+  ];
+  return { matrix, determinant: a * matrix[0] + b * matrix[3] + c * matrix[6] };
+}
+
 /** The turn that is nearest to a matrix of determinant above 0 (polar decomposition, Higham 1986). */
 export function nearestTurn(matrix: readonly number[]): number[] {
   let m = matrix.slice();
   for (let n = 0; n < 30; n++) {
-    const [a, b, c, d, e, f, g, h, i] = m;
-    const det = a * (e * i - f * h) - b * (d * i - f * g) + c * (d * h - e * g);
-    // Transposed inverse: cofactors over the determinant.
-    const inverse = [
-      e * i - f * h,
-      f * g - d * i,
-      d * h - e * g,
-      c * h - b * i,
-      a * i - c * g,
-      b * g - a * h,
-      b * f - c * e,
-      c * d - a * f,
-      a * e - b * d,
-    ];
-    m = m.map((v, k) => 0.5 * (v + inverse[k] / det));
+    const inverse = adjugate(m);
+    const other = transposed(inverse.matrix);
+    m = m.map((v, k) => 0.5 * (v + other[k] / inverse.determinant));
   }
   return m;
 }

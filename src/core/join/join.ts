@@ -1,6 +1,6 @@
 import { lumaPlane, type Plane } from '../raster/luma.ts';
 import { allocateSamples, colourChannels, fullScale, union, type Box, type Raster } from '../raster/raster.ts';
-import { adjust, errorOf, middleOf, refined } from './adjust.ts';
+import { adjust, errorOf, firstOf, refined } from './adjust.ts';
 import { Blend, roundedBox, type Layer } from './blend.ts';
 import type { Camera } from './camera.ts';
 import { pairsOf, type OpenCv } from './features.ts';
@@ -72,7 +72,7 @@ export function join(
     throw new CannotJoin('The frames show nothing of the same, or too little. Take frames that overlap by a third.');
   onProgress(0.25);
   const fine = settledPairs(lumas, rough.cameras, pairs);
-  const cameras = fine.length ? refined(rough.cameras, fine, middleOf(rough.cameras), ROBUST) : rough.cameras;
+  const cameras = fine.length ? refined(rough.cameras, fine, firstOf(rough.cameras), ROBUST) : rough.cameras;
   const error = errorOf(cameras, fine.length ? fine : pairs);
   onProgress(0.32);
   const used = cameras.flatMap((camera, n) => (camera ? [{ camera, n }] : []));

@@ -1,5 +1,5 @@
 import type { Box } from '../raster/raster.ts';
-import { multiplied, rayOf, seenAt, transposed, type Camera, type Turn, type Vector } from './camera.ts';
+import { rayOf, seenAt, type Camera, type Turn, type Vector } from './camera.ts';
 
 export type ProjectionKind = 'flat' | 'cylinder';
 
@@ -159,7 +159,3 @@ export class Seeing {
     }
   }
 }
-
-/** A turn of the world taken out of cameras, so that one of them looks straight forward. */
-export const seenFrom = (cameras: ReadonlyArray<Camera | null>, turn: Turn): Array<Camera | null> =>
-  cameras.map((camera) => camera && { ...camera, turn: multiplied(camera.turn, transposed(turn)) });
