@@ -13,16 +13,18 @@ const USAGE =
 const PROJECTIONS = ['flat', 'cylinder', 'auto'] as const;
 const MOST_FRAMES = 12;
 
-/** The general-purpose library that finds features, once it is ready. */
-async function openCv(): Promise<OpenCv> {
-  const cv = createRequire(import.meta.url)('@techstark/opencv-js') as Partial<OpenCv> & {
-    onRuntimeInitialized?: () => void;
-  };
+/**
+ * The general-purpose library that finds features, once it is ready. It is held in an object: it has a `then` of its own that answers
+ * with itself, so that a promise of it never ends.
+ */
+async function openCv(): Promise<{ cv: OpenCv }> {
+  const cv = createRequire(import.meta.url)('@techstark/opencv-js') as OpenCv & { onRuntimeInitialized?: () => void };
   await new Promise<void>((resolve) => {
-    if (cv.Mat) resolve();
+    // Until it is ready it has nothing of its own yet.
+    if (Object.hasOwn(cv, 'Mat')) resolve();
     else cv.onRuntimeInitialized = () => resolve();
   });
-  return cv as OpenCv;
+  return { cv };
 }
 
 const hundredths = (v: number): number => Math.round(v * 100) / 100;
@@ -54,8 +56,9 @@ export async function joinCommand(args: string[]): Promise<object> {
         `--frames: ${files[n]} has other channels or another depth than ${files[0]}. Convert it first.`,
       );
   try {
+    const { cv } = await openCv();
     const joined = join(
-      await openCv(),
+      cv,
       pictures.map((p) => p.raster),
       { projection },
     );
