@@ -168,19 +168,24 @@ function spreadOut(matches: Match[]): Match[] {
  * Finds out which frames show the same, and where: ORB features (Rublee et al. 2011), matched by ratio and a homography by RANSAC,
  * all of them from opencv-js.
  * @param lumas brightness of each frame, 0 to 255
+ * @param onPair share that is done; throws to stop
  */
 export function pairsOf(cv: OpenCv, lumas: readonly Plane[], onPair?: (done: number) => void): Pair[] {
-  const described = lumas.map((luma) => describe(cv, luma));
-  const pairs: Pair[] = [];
-  const all = (lumas.length * (lumas.length - 1)) / 2;
-  let done = 0;
-  for (let from = 0; from < lumas.length; from++)
-    for (let to = from + 1; to < lumas.length; to++) {
-      const within = (WITHIN * Math.max(lumas[from].width, lumas[from].height)) / LOOKED_AT;
-      const pair = pairOf(cv, described[from], described[to], from, to, Math.max(WITHIN, within));
-      if (pair) pairs.push(pair);
-      onPair?.(++done / all);
-    }
-  for (const { descriptors } of described) descriptors.delete();
-  return pairs;
+  const described: Described[] = [];
+  try {
+    for (const luma of lumas) described.push(describe(cv, luma));
+    const pairs: Pair[] = [];
+    const all = (lumas.length * (lumas.length - 1)) / 2;
+    let done = 0;
+    for (let from = 0; from < lumas.length; from++)
+      for (let to = from + 1; to < lumas.length; to++) {
+        const within = (WITHIN * Math.max(lumas[from].width, lumas[from].height)) / LOOKED_AT;
+        const pair = pairOf(cv, described[from], described[to], from, to, Math.max(WITHIN, within));
+        if (pair) pairs.push(pair);
+        onPair?.(++done / all);
+      }
+    return pairs;
+  } finally {
+    for (const { descriptors } of described) descriptors.delete();
+  }
 }

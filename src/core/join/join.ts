@@ -17,6 +17,9 @@ const MOST_PX = 2.5e8;
 const DECIDED = 6e5;
 /** px by which matches may be off in the end before they count by their size only. */
 const ROBUST = 0.7;
+/** Degrees to a side up to which frames can be laid side by side: all around there is no left and right. */
+const AROUND = 165;
+
 /** Frames that have too little in common to be joined, in words. */
 export class CannotJoin extends Error {}
 
@@ -72,14 +75,16 @@ export function join(
     throw new CannotJoin('The frames show nothing of the same, or too little. Take frames that overlap by a third.');
   onProgress(0.25);
   const fine = settledPairs(lumas, rough.cameras, pairs);
-  const cameras = fine.length ? refined(rough.cameras, fine, firstOf(rough.cameras), ROBUST) : rough.cameras;
-  const error = errorOf(cameras, fine.length ? fine : pairs);
+  const cameras = refined(rough.cameras, fine, firstOf(rough.cameras), ROBUST);
+  const error = errorOf(cameras, fine);
   onProgress(0.32);
   const used = cameras.flatMap((camera, n) => (camera ? [{ camera, n }] : []));
   const laid = projectionFor(
     used.map((u) => u.camera),
     projection,
   );
+  if (laid.degrees > AROUND)
+    throw new CannotJoin('The frames go all around. Leave some out, so that a part of the circle stays open.');
   let boxes: Box[];
   try {
     boxes = used.map(({ camera }) => boxOn(laid, camera));

@@ -23,20 +23,34 @@ export interface Laid {
 /** Value of a frame made so many stops lighter, from and to 0…1. */
 const lighter = (value: number, stops: number): number => Math.min(1, fromLight(toLight(value) * 2 ** stops));
 
-/** A table of stops and values, since both are wanted for every px: value by value, in steps of 1/64 stop. */
+/** Values, and steps a stop, for which it is worked out what they become; what lies between is evened. */
+const VALUES = 1024;
+const STEPS = 32;
+
+/** Makes values lighter by tables, since it is done for every px. */
 class Lighter {
   private readonly tables = new Map<number, Float32Array>();
 
-  constructor(private readonly count = 1024) {}
-
-  of(stops: number): Float32Array {
-    const key = Math.round(stops * 64);
-    let table = this.tables.get(key);
+  private table(step: number): Float32Array {
+    let table = this.tables.get(step);
     if (!table) {
-      table = Float32Array.from({ length: this.count + 2 }, (_, k) => lighter(k / this.count, key / 64));
-      this.tables.set(key, table);
+      table = Float32Array.from({ length: VALUES + 2 }, (_, k) => lighter(k / VALUES, step / STEPS));
+      this.tables.set(step, table);
     }
     return table;
+  }
+
+  /** Makes values so many stops lighter, from and to 0…1. */
+  by(stops: number): (value: number) => number {
+    const step = Math.floor(stops * STEPS);
+    const share = stops * STEPS - step;
+    const [less, more] = [this.table(step), this.table(step + 1)];
+    return (value) => {
+      const k = Math.floor(value * VALUES);
+      const part = value * VALUES - k;
+      const a = less[k] + (less[k + 1] - less[k]) * part;
+      return a + (more[k] + (more[k + 1] - more[k]) * part - a) * share;
+    };
   }
 }
 
@@ -60,7 +74,6 @@ export function layFrame(
   const [mx, my] = [width / 2 - 0.5, height / 2 - 0.5];
   const full = fullScale(depth);
   const tables = new Lighter();
-  const TABLE = 1024;
   withKernels((kernels) => {
     const source = kernels.put(frame.data);
     const placesAt = kernels.reserve(16 * box.width);
@@ -97,12 +110,9 @@ export function layFrame(
           const i = y * box.width + x;
           valid[i] = 1;
           const square = ((places[2 * x] - mx) ** 2 + (places[2 * x + 1] - my) ** 2) / reach;
-          const table = tables.of(stopsAt(square));
-          for (let c = 0; c < colours; c++) {
-            const at = (Math.min(full, Math.max(0, out[x * colours + c])) / full) * TABLE;
-            const k = Math.floor(at);
-            data[i * colours + c] = FINE * (table[k] + (table[k + 1] - table[k]) * (at - k)) + 0.5;
-          }
+          const made = tables.by(stopsAt(square));
+          for (let c = 0; c < colours; c++)
+            data[i * colours + c] = FINE * made(Math.min(full, Math.max(0, out[x * colours + c])) / full) + 0.5;
         }
       }
       onRow();

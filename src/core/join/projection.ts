@@ -93,7 +93,7 @@ export function boxOn(projection: Projection, camera: Camera): Box {
   return { x, y, width: Math.ceil(right) - x + 1, height: Math.ceil(bottom) - y + 1 };
 }
 
-/** Which projection suits, and why. Wide ones are laid on a cylinder. */
+/** Which projection suits, and how many degrees are seen to the side that is seen farther. Wide ones are laid on a cylinder. */
 export function projectionFor(
   cameras: readonly Camera[],
   asked: ProjectionKind | 'auto',

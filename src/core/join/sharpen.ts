@@ -8,6 +8,8 @@ const MOVES = 12;
 /** px from where a match was held to be that it may turn out to lie, and how alike both have to be. */
 const FARTHEST = 6;
 const ALIKE = 0.8;
+/** Matches of a pair that have to settle. */
+const ENOUGH = 6;
 
 /** Brightness between px; NaN beyond. */
 function toneAt({ width, height, data }: Plane, x: number, y: number): number {
@@ -20,17 +22,28 @@ function toneAt({ width, height, data }: Plane, x: number, y: number): number {
   return upper + (lower - upper) * fy;
 }
 
-/** Evens a list to a mean of 0 and a length of 1; false where it does not vary. */
-function evened(list: Float64Array): boolean {
+/** Evens a list to a mean of 0 and a length of 1, and says how long it was; 0 where it does not vary. */
+function evened(list: Float64Array): number {
   let mean = 0;
   for (const v of list) mean += v;
   mean /= list.length;
   let square = 0;
   for (let k = 0; k < list.length; k++) square += (list[k] -= mean) ** 2;
   const scale = Math.sqrt(square);
-  if (!(scale > 1e-6)) return false;
+  if (!(scale > 1e-6)) return 0;
   for (let k = 0; k < list.length; k++) list[k] /= scale;
-  return true;
+  return scale;
+}
+
+/** What of a list goes neither into its mean nor along another list of length 1: what evening leaves of a slope. */
+function besides(list: Float64Array, along: Float64Array): void {
+  let [mean, share] = [0, 0];
+  for (let k = 0; k < list.length; k++) {
+    mean += list[k];
+    share += list[k] * along[k];
+  }
+  mean /= list.length;
+  for (let k = 0; k < list.length; k++) list[k] -= mean + share * along[k];
 }
 
 /** Where in one plane what is around a place of another lies: moved to where both agree best, seen as the cameras have it. */
@@ -73,18 +86,17 @@ function settled(
       gy[k] = toneAt(b, x, y + 0.5) - toneAt(b, x, y - 0.5);
       if (!(gx[k] === gx[k] && gy[k] === gy[k] && other[k] === other[k])) return null;
     }
-    const mean = other.reduce((s, v) => s + v, 0) / other.length;
-    let square = 0;
-    for (const v of other) square += (v - mean) ** 2;
-    const scale = Math.sqrt(square);
-    if (!(scale > 1e-6)) return null;
+    const scale = evened(other);
+    if (!scale) return null;
+    // The slopes of what is compared: what tone and contrast take up is no part of them.
+    besides(gx, other);
+    besides(gy, other);
     let [xx, yy, xy, ex, ey] = [0, 0, 0, 0, 0];
     r = 0;
     for (let k = 0; k < own.length; k++) {
-      const value = (other[k] - mean) / scale;
-      r += value * own[k];
+      r += other[k] * own[k];
       const [p, q] = [gx[k] / scale, gy[k] / scale];
-      const e = own[k] - value;
+      const e = own[k] - other[k];
       xx += p * p;
       yy += q * q;
       xy += p * q;
@@ -111,7 +123,7 @@ export function halved(plane: Plane, times: number): Plane {
 
 /**
  * Settles matches to parts of a px: what is around each place, as the cameras see it in the other frame, is moved to where both agree
- * best, first in halved frames and then in whole ones. What does not settle is left out.
+ * best, first in halved frames and then in whole ones. What does not settle is left out, unless too little of a pair would be left.
  * Source: Lucas & Kanade 1981.
  */
 export function settledPairs(
@@ -122,7 +134,8 @@ export function settledPairs(
   const [width, height] = [Math.max(...lumas.map((p) => p.width)), Math.max(...lumas.map((p) => p.height))];
   const halvings = Math.max(0, Math.round(Math.log2(Math.max(width, height) / 1400)));
   const levels = [...new Set([halvings, Math.max(0, halvings - 1), 0])];
-  let now: Pair[] = pairs.filter((p) => cameras[p.from] && cameras[p.to]);
+  const kept = pairs.filter((p) => cameras[p.from] && cameras[p.to]);
+  let now: Pair[] = kept;
   for (const level of levels) {
     const planes = lumas.map((plane) => halved(plane, level));
     now = now.map((pair) => ({
@@ -140,5 +153,6 @@ export function settledPairs(
       }),
     }));
   }
-  return now.filter((p) => p.matches.length >= 6);
+  // What cannot be settled is better kept roughly than a frame let go that hangs on it.
+  return now.map((pair, n) => (pair.matches.length >= ENOUGH ? pair : kept[n]));
 }
