@@ -46,7 +46,7 @@ test('a format is asked for by its size on paper or by pixels, and the room arou
   await expect(sum).toContainText(/20[08] ppi at 130 mm; 150 asked: enough/);
   await format.selectOption('by pixels…');
   await page.getByLabel('Pixels asked for').fill('1600 × 1280');
-  await expect(sum).toContainText(/1.600 × 1.280 px asked: 36 % short/);
+  await expect(sum).toContainText(/1.600 × 1.280 px from .*36 % short of those pixels/);
 
   await drawSubject(page);
   await expect(page.getByText(/^2\d % of the height above it: a lot\.$/)).toBeVisible();

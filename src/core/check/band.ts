@@ -31,7 +31,7 @@ export interface Window {
   what: Uint8Array;
 }
 
-type Planes = Pick<Band, 'L' | 'a' | 'b'>;
+const PLANES = ['L', 'a', 'b'] as const;
 
 /** One channel of a place, bilinear, 0 to 255. */
 function channelAt({ data, channels, depth, width }: Raster, i: number, fx: number, fy: number, c: number): number {
@@ -43,11 +43,18 @@ function channelAt({ data, channels, depth, width }: Raster, i: number, fx: numb
   return depth === 16 ? value / 257 : value;
 }
 
-/** CIELAB of a place, bilinear, into planes. */
-function readInto(planes: Planes, at: number, raster: Raster, i: number, fx: number, fy: number): void {
-  const red = channelAt(raster, i, fx, fy, 0);
-  if (raster.channels < 3) labInto(planes, at, red, red, red);
-  else labInto(planes, at, red, channelAt(raster, i, fx, fy, 1), channelAt(raster, i, fx, fy, 2));
+/** The colour that was read last, 0 to 255. */
+const colour = [0, 0, 0];
+
+/** Reads the colour of a place, bilinear. @returns whether it is the one that was read before */
+function read(raster: Raster, i: number, fx: number, fy: number): boolean {
+  let same = true;
+  for (let c = 0; c < 3; c++) {
+    const v = raster.channels < 3 && c ? colour[0] : channelAt(raster, i, fx, fy, c);
+    if (v !== colour[c]) same = false;
+    colour[c] = v;
+  }
+  return same;
 }
 
 /** Reads the band along a contour of a window. */
@@ -68,8 +75,13 @@ export function bandAlong({ after, before, width, height, what }: Window, contou
         const other = what[near] === 2 || (step < 0 ? !what[near] : what[near] === 1);
         if (other && (d > 2 || what[near] === 2)) break;
         const k = row * WIDE + REACH + step * d;
-        readInto(band, k, after, i, u - Math.floor(u), v - Math.floor(v));
-        if (before && band.before) readInto(band.before, k, before, i, u - Math.floor(u), v - Math.floor(v));
+        const [fx, fy] = [u - Math.floor(u), v - Math.floor(v)];
+        read(after, i, fx, fy);
+        labInto(band, k, colour[0], colour[1], colour[2]);
+        if (!before || !band.before) continue;
+        // Beside a cover nothing was changed.
+        if (read(before, i, fx, fy)) for (const of of PLANES) band.before[of][k] = band[of][k];
+        else labInto(band.before, k, colour[0], colour[1], colour[2]);
       }
     }
   }

@@ -1,7 +1,7 @@
 import { distanceTransform } from '../mask/distance.ts';
 import { boundsWithin, rasterise, shiftPoints, type Shape } from '../mask/shapes.ts';
 import { toFloat4 } from '../raster/planes.ts';
-import { colourChannels, crop, growWithin, isEmpty, type Raster } from '../raster/raster.ts';
+import { colourChannels, crop, growWithin, isEmpty, shiftBox, type Box, type Raster } from '../raster/raster.ts';
 import { contoursOf, lineThrough, type Contour } from '../repair/lift/contour.ts';
 import { REACH, type Known } from '../repair/lift/unwrapped.ts';
 import { edgesAlong, endsOf, type Ends } from './reach.ts';
@@ -19,9 +19,21 @@ function sidesOf(points: ReadonlyArray<readonly [number, number]>, half: number)
   }));
 }
 
-/** Deepest place of a mask, px. */
-const depthIn = (mask: Uint8Array, width: number, height: number): number =>
-  distanceTransform(mask, width, height, 'outside').reduce((a, b) => Math.max(a, b), 0);
+/** px of the smaller side of a box of which every one is looked at to tell how deep a mask is. */
+const FINELY = 128;
+
+/** Deepest place of a mask within a box of it, px; of a large one to some px. */
+function depthIn(mask: Uint8Array, width: number, height: number, box: Box): number {
+  const { x, y, width: wide, height: high } = growWithin(box, 1, width, height);
+  const step = Math.max(1, Math.floor(Math.min(wide, high) / FINELY));
+  const [columns, rows] = [Math.ceil(wide / step), Math.ceil(high / step)];
+  const small = new Uint8Array(columns * rows);
+  for (let v = 0, i = 0; v < rows; v++)
+    for (let u = 0; u < columns; u++, i++) small[i] = mask[(y + v * step) * width + x + u * step];
+  let most = 0;
+  for (const depth of distanceTransform(small, columns, rows, 'outside')) if (depth > most) most = depth;
+  return most * step;
+}
 
 /** px that the soft edge of a strand runs on at most, beside its width; and that of an area, or as far as it is deep. */
 const STRAND_SOFT = 6;
@@ -59,8 +71,9 @@ export function measureEnds(picture: Raster, shapes: readonly Shape[], avoid: re
     const how = { core: Math.max(1, Math.round(across / 2)), most: STRAND_SOFT + across };
     return sides.length ? endsOf(edgesAlong(known, sides, how)) : null;
   }
-  const mask = rasterise(shapes, frame).data.map((v) => (v ? 1 : 0));
-  const depth = depthIn(mask, frame.width, frame.height);
+  const mask = rasterise(shapes, frame).data;
+  for (let i = 0; i < mask.length; i++) if (mask[i]) mask[i] = 1;
+  const depth = depthIn(mask, frame.width, frame.height, shiftBox(box, -frame.x, -frame.y));
   if (depth < SPOT) return null;
   const contours = contoursOf(mask, frame.width, frame.height);
   const how = { core: Math.max(2, Math.round(0.7 * depth)), most: Math.max(AREA_SOFT, 1.3 * depth) };

@@ -1,4 +1,4 @@
-import { quantile } from '../raster/luma.ts';
+import { medianOf, quantile } from '../raster/luma.ts';
 import { COLUMNS, REACH, unwrap, type Known } from '../repair/lift/unwrapped.ts';
 import type { Contour } from '../repair/lift/contour.ts';
 
@@ -34,16 +34,19 @@ const LEAST = 4;
 /** And for an end of it to be missed where none is found. */
 const CLEARLY = 8;
 
+let list = new Float32Array(1024);
+
 /** Median of a plane over rows and columns; NaN where less than a quarter is known. */
 function middle(plane: Float32Array, from: number, to: number, left: number, right: number): number {
-  const list: number[] = [];
-  const end = Math.min(COLUMNS, right);
+  const [first, end] = [Math.max(0, left), Math.min(COLUMNS, right)];
+  if (list.length < (to - from) * (right - left)) list = new Float32Array((to - from) * (right - left));
+  let n = 0;
   for (let row = from; row < to; row++)
-    for (let k = row * COLUMNS + Math.max(0, left); k < row * COLUMNS + end; k++) {
+    for (let k = row * COLUMNS + first; k < row * COLUMNS + end; k++) {
       const v = plane[k];
-      if (v === v) list.push(v);
+      if (v === v) list[n++] = v;
     }
-  return 4 * list.length >= (to - from) * (right - left) && list.length ? quantile(list, 0.5) : NaN;
+  return n && 4 * n >= (to - from) * (right - left) ? medianOf(list, n) : NaN;
 }
 
 /** One stretch of an edge: how much of the fault each px outwards shows, how far it stands out, and how much its surroundings scatter. */
@@ -75,6 +78,18 @@ export function probit(p: number): number {
   return above / (b.reduce((s, v) => s * r + v, 0) * r + 1);
 }
 
+/** Medians of single columns of stretches, each worked out once however far off what is around is read. */
+const columns = new WeakMap<Float32Array, Map<number, Float32Array>>();
+function columnsOf(plane: Float32Array, from: number, to: number): (column: number) => number {
+  const known = columns.get(plane) ?? new Map<number, Float32Array>();
+  columns.set(plane, known);
+  // Infinity where it was not asked for yet.
+  const own = known.get(from) ?? new Float32Array(COLUMNS).fill(Infinity);
+  known.set(from, own);
+  return (column) =>
+    own[column] === Infinity ? (own[column] = middle(plane, from, to, column, column + 1)) : own[column];
+}
+
 /** Stretches of an edge with what is around read `at` px outside. */
 function stretchesAt({ bands, core }: Edges, at: number): Stretch[] {
   const out: Stretch[] = [];
@@ -91,9 +106,10 @@ function stretchesAt({ bands, core }: Edges, at: number): Stretch[] {
       const contrast = Math.sqrt(size / planes.length);
       if (contrast < LEAST) continue;
       const share = new Float32Array(core + at + OVER);
+      const medians = planes.map((p) => columnsOf(p, from, to));
       for (let d = -core; d < at + OVER; d++) {
         let along = 0;
-        planes.forEach((p, c) => (along += (middle(p, from, to, REACH + d, REACH + d + 1) - around[c]) * change[c]));
+        for (let c = 0; c < medians.length; c++) along += (medians[c](REACH + d) - around[c]) * change[c];
         share[d + core] = along / size;
       }
       const off: number[] = [];
@@ -117,15 +133,20 @@ function weighted(list: Array<[number, number]>): number {
   return list.find(([, w]) => (sum += w) >= half)?.[0] ?? NaN;
 }
 
-/** Blurred step through shares that fall outwards: a line through their probits, weighted by how much each tells. */
-function blurredStep(share: Float32Array, core: number): { edge: number; blur: number } | null {
+/** Blurred step through so many shares that fall outwards: a line through their probits, weighted by how much each tells. */
+function blurredStep(
+  shareOf: (i: number) => number,
+  count: number,
+  core: number,
+): { edge: number; blur: number } | null {
   let [w, wx, wy, wxx, wxy] = [0, 0, 0, 0, 0];
   let least = Infinity;
-  for (let i = 0; i < share.length; i++) {
+  for (let i = 0; i < count; i++) {
     // It can only fall outwards: what rises again belongs to something else.
-    least = Math.min(least, share[i]);
+    least = Math.min(least, shareOf(i));
     const a = Math.min(0.98, Math.max(0.02, least));
-    if (a <= LOW || a >= HIGH) continue;
+    if (a <= LOW) break;
+    if (a >= HIGH) continue;
     const z = probit(a);
     const weight = Math.exp(-z * z);
     const x = i - core + 0.5;
@@ -155,14 +176,13 @@ export function endsOf(edges: Edges): Ends | null {
     const stretches = stretchesAt(edges, at);
     if (!stretches.length) break;
     stands ||= at === AROUND[0] && stretches.some((s) => s.contrast >= CLEARLY);
-    const share = Float32Array.from({ length: edges.core + at + OVER }, (_, i) =>
+    const shareOf = (i: number) =>
       weighted(
         stretches.flatMap((s): Array<[number, number]> =>
           s.share[i] === s.share[i] ? [[s.share[i], s.contrast]] : [],
         ),
-      ),
-    );
-    const step = blurredStep(share, edges.core);
+      );
+    const step = blurredStep(shareOf, edges.core + at + OVER, edges.core);
     if (!step) continue;
     const spread = weighted(stretches.map((s): [number, number] => [s.spread, s.contrast]));
     const reach = step.edge + GONE * step.blur;

@@ -6,28 +6,25 @@ const ACROSS = 11;
 const EVERY = 1.5;
 /** Waves along both sides of a description that are compared first. */
 const SLOWEST = 4;
-/** The slowest waves of a description, which hold most of it and are compared first: orthonormal, by rows (discrete cosines). */
+/**
+ * The slowest waves of a description, which hold most of it and are compared first, hold so many times across and so many times down:
+ * products of orthonormal discrete cosines.
+ */
 const WAVES = (() => {
-  const wave = (f: number, x: number) =>
-    Math.sqrt((f ? 2 : 1) / ACROSS) * Math.cos((Math.PI * f * (2 * x + 1)) / (2 * ACROSS));
-  const out: Float32Array[] = [];
-  for (let f = 1; f <= SLOWEST; f++)
-    for (let down = 0; down <= f; down++)
-      out.push(
-        Float32Array.from(
-          { length: ACROSS * ACROSS },
-          (_, k) => wave(f - down, k % ACROSS) * wave(down, Math.floor(k / ACROSS)),
-        ),
-      );
+  const out: Array<readonly [across: number, down: number]> = [];
+  for (let f = 1; f <= SLOWEST; f++) for (let down = 0; down <= f; down++) out.push([f - down, down]);
   return out;
 })();
 const FIRST = WAVES.length;
+/** Each of those cosines along one side. */
+const COSINES = Array.from({ length: SLOWEST + 1 }, (_, f) =>
+  Float64Array.from(
+    { length: ACROSS },
+    (_, x) => Math.sqrt((f ? 2 : 1) / ACROSS) * Math.cos((Math.PI * f * (2 * x + 1)) / (2 * ACROSS)),
+  ),
+);
 /** 1 where a wave is the same mirrored across, −1 where it is the other way round. */
-const MIRRORED = (() => {
-  const out: number[] = [];
-  for (let f = 1; f <= SLOWEST; f++) for (let down = 0; down <= f; down++) out.push((f - down) % 2 ? -1 : 1);
-  return out;
-})();
+const MIRRORED = WAVES.map(([across]) => (across % 2 ? -1 : 1));
 /** Where samples lie from a place: px down and across, and the part of a px beyond. */
 const SAMPLES = Array.from({ length: ACROSS }, (_, k) => {
   const at = EVERY * (k - (ACROSS - 1) / 2);
@@ -88,13 +85,14 @@ export function spotsIn({ width, height, between, soft }: Planes, holds: (i: num
     for (let x = reach; x < width - reach; x++) {
       const i = y * width + x;
       const stands = Math.abs(between[i]);
-      if (stands < STANDS || !holds(i)) continue;
+      if (stands < STANDS) continue;
       // Nearly everywhere one of the px beside it tells already.
       let alone =
         Math.abs(between[i + 1]) <= stands &&
         Math.abs(between[i - 1]) <= stands &&
         Math.abs(between[i + width]) <= stands &&
-        Math.abs(between[i - width]) <= stands;
+        Math.abs(between[i - width]) <= stands &&
+        holds(i);
       for (let v = -ALONE; v <= ALONE && alone; v++)
         for (let u = -ALONE; u <= ALONE && alone; u++) alone = Math.abs(between[i + v * width + u]) <= stands;
       if (alone) found.push({ x, y, stands, lighter: between[i] > 0 });
@@ -112,12 +110,14 @@ export function spotsIn({ width, height, between, soft }: Planes, holds: (i: num
 /** px around a place that tell whether it is more than a line, and how much less it may vary one way than the other. */
 const CORNER = 7;
 const LINE = 0.03;
+/** Of the rows and columns around it every so many are looked at. */
+const CORNER_STEP = 2;
 
 /** Whether a place varies in both directions: a line looks the same all along it. Source: Harris & Stephens 1988, from memory. */
 function isCorner(soft: Float32Array, width: number, x: number, y: number): boolean {
   let [xx, yy, xy] = [0, 0, 0];
-  for (let v = -CORNER; v <= CORNER; v++)
-    for (let u = -CORNER; u <= CORNER; u++) {
+  for (let v = -CORNER; v <= CORNER; v += CORNER_STEP)
+    for (let u = -CORNER; u <= CORNER; u += CORNER_STEP) {
       const i = (y + v) * width + x + u;
       const dx = soft[i + 1] - soft[i - 1];
       const dy = soft[i + width] - soft[i - width];
@@ -129,6 +129,9 @@ function isCorner(soft: Float32Array, width: number, x: number, y: number): bool
   const apart = Math.sqrt(((xx - yy) / 2) ** 2 + xy * xy);
   return half - apart > LINE * (half + apart);
 }
+
+/** Of the rows of a description, how much of each cosine is in them. */
+const along = new Float64Array((SLOWEST + 1) * ACROSS);
 
 /** What is around a place, evened to a mean of 0 and a length of 1. */
 function describe(soft: Float32Array, width: number, x: number, y: number): Described {
@@ -156,8 +159,19 @@ function describe(soft: Float32Array, width: number, x: number, y: number): Desc
   let rest = 1;
   let faster = 1;
   const waves = new Float32Array(FIRST);
+  for (let across = 0; across <= SLOWEST; across++) {
+    const cosine = COSINES[across];
+    for (let v = 0; v < ACROSS; v++) {
+      let sum = 0;
+      for (let u = 0, k = v * ACROSS; u < ACROSS; u++, k++) sum += cosine[u] * out[k];
+      along[across * ACROSS + v] = sum;
+    }
+  }
   for (let f = 0; f < FIRST; f++) {
-    const sum = dot(WAVES[f], out);
+    const [across, down] = WAVES[f];
+    const cosine = COSINES[down];
+    let sum = 0;
+    for (let v = 0, k = across * ACROSS; v < ACROSS; v++, k++) sum += cosine[v] * along[k];
     rest -= sum * sum;
     waves[f] = sum;
     if (f === SLOW - 1) faster = rest;

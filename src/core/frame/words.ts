@@ -84,10 +84,10 @@ export function wantedInWords(seen: Size, wanted: Wanted): string {
   if (wanted.by === 'print') {
     return resolutionInWords(seen, Math.max(wanted.width, wanted.height), wanted.ppi);
   }
-  const asked = `${px(wanted.width)} × ${px(wanted.height)} px asked`;
+  // How many those are is said before.
   const times = seen.width / wanted.width;
-  if (times < 0.995) return `${asked}: ${Math.round(100 * (1 - times))} % short`;
-  return times < 1.05 ? `${asked}: it has them` : `${asked}: it has ${times.toFixed(1)} times that across`;
+  if (times < 0.995) return `${Math.round(100 * (1 - times))} % short of those pixels`;
+  return times < 1.05 ? 'enough of those pixels' : `${times.toFixed(1)} times those pixels across`;
 }
 
 /** Share of the height that is above a head at the least, and at the most, so that nobody minds. */

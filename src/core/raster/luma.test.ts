@@ -1,5 +1,5 @@
 import { createRaster } from './raster.ts';
-import { boxMean, halfPlane, levelQuantiles, lumaPlane, noiseLevel, quantile, type Plane } from './luma.ts';
+import { boxMean, halfPlane, levelQuantiles, lumaPlane, medianOf, noiseLevel, quantile, type Plane } from './luma.ts';
 import { groupsOf, isPrint, paperOf, smallPicture } from '../find/finders/blobs.ts';
 
 let state = 3;
@@ -53,6 +53,14 @@ describe('planes of luma', () => {
       expect(Math.abs(levelQuantiles(values, [share])[0] - quantile(values, share))).toBeLessThanOrEqual(0.25);
     }
     expect(quantile([], 0.5)).toBe(0);
+  });
+
+  test('the median found by parting is the one that sorting gives, for any number of values and many alike', () => {
+    for (let n = 1; n < 120; n++) {
+      const values = Float32Array.from({ length: n }, () => Math.floor((1 + (n % 9)) * random()));
+      const sorted = quantile(values, 0.5);
+      expect(medianOf(Float32Array.from([...values, -9, 900]), n)).toBe(sorted);
+    }
   });
 
   test.each([1, 3, 8])('noise of σ %i is measured within a tenth, with and without an edge in the picture', (sigma) => {

@@ -27,8 +27,24 @@ const lightOf = (v: number) => {
   return LIGHT[k] + (LIGHT[k + 1] - LIGHT[k]) * (at - k);
 };
 
+/** Cube roots as CIELAB has them, of 0 to a little over 1, in so many steps. */
+const ROOTS = 16_384;
+const CUBES = Float64Array.from({ length: Math.ceil(1.01 * ROOTS) }, (_, k) => cube(k / ROOTS));
+const rootOf = (t: number) => {
+  const at = t * ROOTS;
+  const k = at | 0;
+  return CUBES[k] + (CUBES[k + 1] - CUBES[k]) * (at - k);
+};
+
+/** A chroma to the seventh power, which all colours but strong ones barely have, beside that of 25; its root. */
+function weakness(chroma: number): number {
+  const square = chroma * chroma;
+  const seventh = square * square * square * chroma;
+  return Math.sqrt(seventh / (seventh + 6_103_515_625));
+}
+
 /**
- * {@link labOf} for many: linear light from a table, which is off by less than 0.001; into three planes.
+ * {@link labOf} for many: linear light and roots from tables, which is off by less than 0.001; into three planes.
  * @param red 0…255, as green and blue
  */
 export function labInto(
@@ -41,9 +57,9 @@ export function labInto(
   const r = lightOf(red);
   const g = lightOf(green);
   const b = lightOf(blue);
-  const x = cube((0.4124564 * r + 0.3575761 * g + 0.1804375 * b) / 0.95047);
-  const y = cube(0.2126729 * r + 0.7151522 * g + 0.072175 * b);
-  const z = cube((0.0193339 * r + 0.119192 * g + 0.9503041 * b) / 1.08883);
+  const x = rootOf((0.4124564 * r + 0.3575761 * g + 0.1804375 * b) / 0.95047);
+  const y = rootOf(0.2126729 * r + 0.7151522 * g + 0.072175 * b);
+  const z = rootOf((0.0193339 * r + 0.119192 * g + 0.9503041 * b) / 1.08883);
   planes.L[at] = 116 * y - 16;
   planes.a[at] = 500 * (x - y);
   planes.b[at] = 200 * (y - z);
@@ -55,12 +71,12 @@ export function labInto(
  * Mathematical Observations", 2005.
  */
 export function ciede2000([L1, a1, b1]: Lab, [L2, a2, b2]: Lab): number {
-  const mean = (Math.hypot(a1, b1) + Math.hypot(a2, b2)) / 2;
-  const g = 0.5 * (1 - Math.sqrt(mean ** 7 / (mean ** 7 + 25 ** 7)));
+  const mean = (Math.sqrt(a1 * a1 + b1 * b1) + Math.sqrt(a2 * a2 + b2 * b2)) / 2;
+  const g = 0.5 * (1 - weakness(mean));
   const A1 = (1 + g) * a1;
   const A2 = (1 + g) * a2;
-  const C1 = Math.hypot(A1, b1);
-  const C2 = Math.hypot(A2, b2);
+  const C1 = Math.sqrt(A1 * A1 + b1 * b1);
+  const C2 = Math.sqrt(A2 * A2 + b2 * b2);
   const degrees = (y: number, x: number) => (x === 0 && y === 0 ? 0 : ((Math.atan2(y, x) * 180) / Math.PI + 360) % 360);
   const h1 = degrees(b1, A1);
   const h2 = degrees(b2, A2);
@@ -88,7 +104,7 @@ export function ciede2000([L1, a1, b1]: Lab, [L2, a2, b2]: Lab): number {
     0.32 * Math.cos((3 * h + 6) * rad) -
     0.2 * Math.cos((4 * h - 63) * rad);
   const turn = 30 * Math.exp(-(((h - 275) / 25) ** 2));
-  const RC = 2 * Math.sqrt(C ** 7 / (C ** 7 + 25 ** 7));
+  const RC = 2 * weakness(C);
   const SL = 1 + (0.015 * (L - 50) ** 2) / Math.sqrt(20 + (L - 50) ** 2);
   const SC = 1 + 0.045 * C;
   const SH = 1 + 0.015 * C * T;

@@ -1,7 +1,7 @@
 import { boxOfRows, meanAt, REACH, WIDE, type Band, type Lab } from '../band.ts';
 import type { FindingKind, Sign } from '../finding.ts';
 import { inPicture, type Place } from '../place.ts';
-import { quantile } from '../../raster/luma.ts';
+import { medianOf } from '../../raster/luma.ts';
 import { runsOf } from '../runs.ts';
 
 /** Depths into a cover that are looked at, px, and distances outside. */
@@ -49,25 +49,38 @@ const LENGTHWISE = 1.3;
 /** Departure of each sample from the mean of those around it, L*. */
 function departures({ L, rows }: Band, over: typeof AROUND): Float32Array {
   const out = new Float32Array(L.length).fill(NaN);
-  for (let row = 0; row < rows; row++)
-    for (let k = 2; k < WIDE - 2; k++) {
-      const at = row * WIDE + k;
-      if (L[at] !== L[at]) continue;
-      let [sum, n] = [0, 0];
-      for (let r = -over.rows; r <= over.rows; r++) {
-        const from = ((row + r + rows) % rows) * WIDE + k;
-        for (let c = -over.columns; c <= over.columns; c++) {
-          const v = L[from + c];
-          // The border's own jump is no grain.
-          if (v !== v || k - REACH > 0 !== k + c - REACH > 0) continue;
-          sum += v;
-          n++;
-        }
+  const [sums, counts] = [new Float64Array(WIDE), new Uint8Array(WIDE)];
+  for (let row = 0; row < rows; row++) {
+    sums.fill(0);
+    counts.fill(0);
+    for (let r = -over.rows; r <= over.rows; r++) {
+      const from = ((row + r + rows) % rows) * WIDE;
+      for (let k = 0; k < WIDE; k++) {
+        const v = L[from + k];
+        if (v !== v) continue;
+        sums[k] += v;
+        counts[k]++;
       }
-      if (n > over.least) out[at] = Math.abs(L[at] - sum / n);
     }
+    for (let k = 2; k < WIDE - 2; k++) {
+      const own = L[row * WIDE + k];
+      if (own !== own) continue;
+      let [sum, n] = [0, 0];
+      // The border's own jump is no grain.
+      const first = k > REACH ? Math.max(REACH + 1, k - over.columns) : k - over.columns;
+      const last = k > REACH ? k + over.columns : Math.min(REACH, k + over.columns);
+      for (let c = first; c <= last; c++) {
+        sum += sums[c];
+        n += counts[c];
+      }
+      if (n > over.least) out[row * WIDE + k] = Math.abs(own - sum / n);
+    }
+  }
   return out;
 }
+
+/** What departs within a tile, while its middle is looked for. */
+const [list, lengthwise] = [new Float32Array(TILE * WIDE), new Float32Array(TILE * WIDE)];
 
 function tileOf(
   band: Band,
@@ -75,27 +88,25 @@ function tileOf(
   from: number,
   [a, b]: readonly [number, number],
 ): Tile | null {
-  const list: number[] = [];
-  const lengthwise: number[] = [];
-  let known = 0;
+  let [departs, departsAlong, known] = [0, 0, 0];
   const tone: Lab = [0, 0, 0];
   for (let row = from; row < from + TILE; row++) {
     const r = row % band.rows;
     for (let k = r * WIDE + REACH + a; k <= r * WIDE + REACH + b; k++) {
       if (fine[k] !== fine[k]) continue;
-      list.push(fine[k]);
-      if (along[k] === along[k]) lengthwise.push(along[k]);
+      list[departs++] = fine[k];
+      if (along[k] === along[k]) lengthwise[departsAlong++] = along[k];
     }
     const mean = meanAt(band, r, a, b);
     if (!mean) continue;
     known++;
     for (let c = 0; c < 3; c++) tone[c] += mean[c];
   }
-  if (2 * list.length < TILE * (b - a + 1) || 2 * known < TILE) return null;
+  if (2 * departs < TILE * (b - a + 1) || 2 * known < TILE) return null;
   return {
     tone: tone.map((v) => v / known) as Lab,
-    grain: quantile(list, 0.5),
-    along: lengthwise.length ? quantile(lengthwise, 0.5) : 0,
+    grain: medianOf(list, departs),
+    along: departsAlong ? medianOf(lengthwise, departsAlong) : 0,
   };
 }
 

@@ -1,5 +1,5 @@
 import { withKernels, type Kernels } from '../../kernels/memory.ts';
-import { quantile } from '../../raster/luma.ts';
+import { medianOf, quantile } from '../../raster/luma.ts';
 import { blur } from '../../raster/planes.ts';
 import { intersect, isEmpty, type Box } from '../../raster/raster.ts';
 import type { Sign } from '../finding.ts';
@@ -150,11 +150,14 @@ function minus(a: Float32Array, b: Float32Array): Float32Array {
 
 /** What is fine in a plane. Edges would outweigh all grain beside them: they count as the strongest of it. */
 function grainOf(luma: Float32Array, soft: Float32Array): Float32Array {
-  const grain = minus(luma, soft);
-  const some = new Float32Array(Math.ceil(grain.length / SAMPLED));
-  for (let k = 0; k < some.length; k++) some[k] = Math.abs(grain[k * SAMPLED]);
-  const most = 2 * Math.max(0.5, quantile(some, 0.5));
-  for (let i = 0; i < grain.length; i++) grain[i] = Math.max(-most, Math.min(most, grain[i]));
+  const some = new Float32Array(Math.ceil(luma.length / SAMPLED));
+  for (let k = 0, i = 0; k < some.length; k++, i += SAMPLED) some[k] = Math.abs(luma[i] - soft[i]);
+  const most = 2 * Math.max(0.5, medianOf(some, some.length));
+  const grain = new Float32Array(luma.length);
+  for (let i = 0; i < grain.length; i++) {
+    const v = luma[i] - soft[i];
+    grain[i] = v > most ? most : v < -most ? -most : v;
+  }
   return grain;
 }
 

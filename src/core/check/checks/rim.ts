@@ -59,30 +59,42 @@ function rimsAlong(place: Place, band: Band): Sign[] {
   const out: Sign[] = [];
   const jumps = jumpsOf(band);
   for (const { rim, inside, far, shifts, times } of WIDTHS) {
+    /** How much rows stand out at some columns, each worked out once it is asked for. */
     const at = (by: number) => {
       const [i, m, f] = [inside, rim, far].map(([from, to]) => columns(from + by, to + by));
-      return m.map((v, k) => standsOut(i[k], v, f[k]));
+      const known: Array<Rim | null | undefined> = new Array<undefined>(n).fill(undefined);
+      return (k: number) => (known[k] === undefined ? (known[k] = standsOut(i[k], m[k], f[k])) : known[k]);
     };
-    const own = at(0);
+    const ownAt = at(0);
+    const own = Array.from({ length: n }, (_, k) => ownAt(k));
+    const least = LEAST + n / LONG;
+    // Nearly everywhere nothing stands out at all, and what is usual beside it need not be known.
+    if (!runsOf(n, (k) => (own[k]?.stands ?? 0) > STANDS, least, GAP).length) continue;
     const beside = shifts.map(at);
-    const usual = own.map((_, k) => {
+    const usual = new Float64Array(n).fill(NaN);
+    const usualAt = (k: number) => {
+      if (usual[k] === usual[k]) return usual[k];
       let most = 0;
       for (const list of beside)
-        for (let d = -10; d <= 10; d++) most = Math.max(most, list[(k + d + n) % n]?.stands ?? 0);
-      return most;
-    });
-    const anywhere = quantile(
-      beside.flatMap((list) => list.map((v) => v?.stands ?? 0)),
-      OFTEN,
-    );
+        for (let d = -10; d <= 10; d++) most = Math.max(most, list((k + d + n) % n)?.stands ?? 0);
+      return (usual[k] = most);
+    };
+    let often: number | undefined;
+    const anywhere = () =>
+      (often ??= quantile(
+        beside.flatMap((list) => own.map((_, k) => list(k)?.stands ?? 0)),
+        OFTEN,
+      ));
     const outer = columns(9, 16);
     const edge = columns(far[0], far[1]);
-    const least = LEAST + n / LONG;
-    const standing = (k: number) => (own[k]?.stands ?? 0) > Math.max(STANDS, times * usual[k]);
+    const standing = (k: number) => {
+      const stands = own[k]?.stands ?? 0;
+      return stands > STANDS && stands > times * usualAt(k);
+    };
     for (const run of runsOf(n, standing, least, GAP)) {
       const figure = meanOver(run, n, (k) => own[k]?.stands ?? NaN);
       // What goes on for long is no chance, however lively the border is elsewhere.
-      if (figure < anywhere * Math.min(1, least / (run.length - LEAST))) continue;
+      if (figure < anywhere() * Math.min(1, least / (run.length - LEAST))) continue;
       if (meanOver(run, n, (k) => jumps[k]) < JUMP * figure) continue;
       const off = [0, 1, 2].map((c) => meanOver(run, n, (k) => own[k]?.off[c] ?? NaN)) as Lab;
       const left = meanOver(run, n, (k) => (outer[k] && edge[k] ? minus(outer[k], edge[k])[0] / off[0] : NaN));
@@ -94,7 +106,7 @@ function rimsAlong(place: Place, band: Band): Sign[] {
         box: inPicture(place, boxOfRows(band, run.from, run.to, rim[1] + 2)),
         figure,
         unit: 'CIEDE2000',
-        difference: figure - meanOver(run, n, (k) => usual[k]),
+        difference: figure - meanOver(run, n, usualAt),
         across: rim[1],
         along: 2 * run.length,
         remedy: shade ? 'cover-shadow' : 'widen-margin',

@@ -1,7 +1,7 @@
 import { outlineOf } from '../../mask/outline.ts';
 import { componentBoxes } from '../../mask/components.ts';
 import { boundsOf } from '../../mask/mask.ts';
-import { cropPlane, growWithin, type Box } from '../../raster/raster.ts';
+import { cropPlane, growWithin, intersect, isEmpty, type Box } from '../../raster/raster.ts';
 
 /** A closed line around an area, sampled evenly, with the direction that leads out of the area at each sample. */
 export interface Contour {
@@ -121,15 +121,11 @@ export function contoursOf(whole: Uint8Array, wide: number, high: number): Conto
   const bounds = growWithin(boundsOf({ x: 0, y: 0, width: wide, height: high, data: whole }), 1, wide, high);
   const { width, height } = bounds;
   const mask = cropPlane(whole, wide, bounds);
-  const around = (plane: Uint8Array, box: Box, sign: 1 | -1) => {
+  const around = (plane: Uint8Array, box: Box, boxes: readonly Box[], sign: 1 | -1) => {
+    const own = cropPlane(plane, width, box);
+    const alone = boxes.every((other) => other === box || isEmpty(intersect(other, box)));
     const points = sampled(
-      outlineOf(
-        onlyFirst(cropPlane(plane, width, box), box),
-        box.width,
-        box.height,
-        box.x + bounds.x,
-        box.y + bounds.y,
-      ),
+      outlineOf(alone ? own : onlyFirst(own, box), box.width, box.height, box.x + bounds.x, box.y + bounds.y),
     );
     if (!points) return;
     out.push(
@@ -140,11 +136,14 @@ export function contoursOf(whole: Uint8Array, wide: number, high: number): Conto
       ),
     );
   };
-  for (const box of componentBoxes(mask, width, height)) around(mask, box, 1);
-  const outside = mask.map((v) => (v ? 0 : 1));
-  for (const box of componentBoxes(outside, width, height)) {
+  const areas = componentBoxes(mask, width, height);
+  for (const box of areas) around(mask, box, areas, 1);
+  const outside = new Uint8Array(mask.length);
+  for (let i = 0; i < mask.length; i++) outside[i] = mask[i] ? 0 : 1;
+  const others = componentBoxes(outside, width, height);
+  for (const box of others) {
     const touches = box.x === 0 || box.y === 0 || box.x + box.width === width || box.y + box.height === height;
-    if (!touches) around(outside, box, -1);
+    if (!touches) around(outside, box, others, -1);
   }
   return out.sort((a, b) => b.count - a.count);
 }
