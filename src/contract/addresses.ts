@@ -22,7 +22,7 @@ import { answers, type Raw } from './endpoint.ts';
 import { sendSchema, type Delivery, type Waiting } from './hand-over.ts';
 import type { Verification } from './record.ts';
 import { plainName } from './shapes.ts';
-import { jobPatchSchema, newJobSchema, type Job } from './studio.ts';
+import { jobPatchSchema, joinRequestSchema, newJobSchema, type Job } from './studio.ts';
 import {
   acceptSchema,
   decisionSchema,
@@ -53,6 +53,8 @@ export const JOBS = {
     query: z.object({ name: plainName(255), task: idSchema.optional() }),
     status: 201,
   }),
+  /** joins pictures of a job to a new one, in the background */
+  join: answers<Begun>().post('/jobs/:id/join', { body: joinRequestSchema, status: 202 }),
 };
 
 /** A picture's document: reading it, changing it, fills, the time spent. */

@@ -1,5 +1,7 @@
 import { z } from 'zod';
+import type { JoinAccount } from '../core/join/account.ts';
 import { handOverSchema, type HandOver } from './hand-over.ts';
+import { idSchema } from './document.ts';
 import { plainName } from './shapes.ts';
 
 /** What is measured on a file when it comes in. */
@@ -54,12 +56,38 @@ export const jobPatchSchema = jobFields
   .partial()
   .extend({ delivered: z.boolean().optional(), handOver: handOverSchema.optional() });
 
+/** How frames are laid onto a canvas. */
+export const PROJECTIONS = ['auto', 'flat', 'cylinder'] as const;
+/** Frames that can be joined at once. */
+export const MOST_FRAMES = 12;
+
+/** Pictures of a job that are joined to a new one; in any order. */
+export const joinRequestSchema = z.object({
+  pictureIds: z
+    .array(idSchema)
+    .min(2, 'Choose at least two pictures to join.')
+    .max(MOST_FRAMES, `At most ${MOST_FRAMES} pictures can be joined at once.`)
+    .refine((ids) => new Set(ids).size === ids.length, 'A picture can only be joined to others.'),
+  projection: z.enum(PROJECTIONS).default('auto'),
+});
+export type JoinRequest = z.infer<typeof joinRequestSchema>;
+
+/** What a picture was joined from: its frames as they came, which are kept, and what is needed to do it again. */
+export interface JoinedFrom {
+  frames: Array<{ name: string; hash: string }>;
+  projection: JoinRequest['projection'];
+  software: string;
+  account: JoinAccount;
+}
+
 export interface PictureRow {
   id: string;
   jobId: string;
   name: string;
   facts: Facts;
   revision: number;
+  /** what it was joined from; absent for a picture that came as one file */
+  joined?: JoinedFrom;
 }
 
 export interface Job extends NewJob {

@@ -28,7 +28,7 @@ import type { POLICIES } from '../../contract/studio.ts';
 import { newId } from '../../contract/ids.ts';
 import { Refused } from '../../contract/refused.ts';
 import { canvasOf, fieldOf, notedCanvas } from '../canvas.ts';
-import { added, changed, find, type PlannedEdit, type Size } from './parts.ts';
+import { added, changed, find, isOwnGap, type PlannedEdit, type Size } from './parts.ts';
 import { layerFor } from './layers.ts';
 import { neighboursOf } from './neighbours.ts';
 import { edgesOf, methodOf } from './proposed.ts';
@@ -248,8 +248,8 @@ export function planFill(
       // Of the fault's own rest nothing is spared: portions go over into each other. Nor where many are treated at once: each would
       // leave a crossing to the other.
       ...(leftOut && !part && count > 1 && { spares: true }),
-      // What lies beyond the picture gets the light that would have fallen there.
-      ...(faults.every((f) => f.kind === 'gap') && { light: true }),
+      // What lies beyond the picture gets the light that would have fallen there. Between frames joined it was evened already.
+      ...(faults.every((f) => f.kind === 'gap' && !isOwnGap(f, source)) && { light: true }),
       ...(edges.length && { edges }),
       ...(request.grounds?.length && { grounds: request.grounds }),
       ...DEFAULT_FILL,

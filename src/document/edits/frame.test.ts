@@ -49,6 +49,17 @@ test('another canvas takes the open gap along; one that is filled stays, and onl
   expect(cut.repairs).toEqual([repair]);
 });
 
+test('gaps within the source, as between frames joined, are its own: no canvas takes them away', () => {
+  const shapes: Fault['shapes'] = [{ op: 'add', kind: 'outline', points: [[0, 0], [400, 0], [400, 30], [0, 9]] }]; // prettier-ignore
+  const own = { id: 'own', number: 1, kind: 'gap', state: 'open', shapes, margin: 0, feather: 2 } as Fault;
+  const cut = framed({ ...EMPTY, faults: [own] }, { canvas: { x: 0, y: 30, width: 400, height: 570 }, turn: null });
+  expect(cut.document.faults).toEqual([own]);
+  const wide = framed(cut.document, { canvas: WIDE, turn: null }).document;
+  expect(wide.faults[0]).toEqual(own);
+  expect(wide.faults.map((f) => f.number)).toEqual([1, 2]);
+  expect(framed(wide, { canvas: null, turn: null }).document.faults).toEqual([own]);
+});
+
 test('gaps filled at the left and above leave the corner between them a gap', () => {
   const gap = (id: string, number: number, x: number, y: number, width: number, height: number) =>
     ({

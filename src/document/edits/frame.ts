@@ -5,7 +5,7 @@ import type { Shape } from '../../core/mask/shapes.ts';
 import { boxOf, contains, intersect, isEmpty, type Box } from '../../core/raster/raster.ts';
 import { canvasOf } from '../canvas.ts';
 import { newFault } from './faults.ts';
-import { added, changed, removed, type Plan, type Size } from './parts.ts';
+import { added, changed, isOwnGap, removed, type Plan, type Size } from './parts.ts';
 import { checkStep } from './steps.ts';
 import { stretchesOf } from './stretch.ts';
 
@@ -25,10 +25,10 @@ export function around(outer: Box, inner: Box): Box[] {
   ].filter((b) => !isEmpty(b));
 }
 
-/** Gaps that were marked and not treated: they go by the canvas. */
-function openGaps({ faults, repairs }: PictureDocument): Fault[] {
+/** Gaps that a canvas added and that are not treated: they go by it. Those within the source are its own, as between frames joined. */
+function openGaps({ faults, repairs }: PictureDocument, source: Size): Fault[] {
   const treated = new Set(repairs.flatMap((r) => r.faultIds));
-  return faults.filter((f) => f.kind === 'gap' && f.state === 'open' && !treated.has(f.id));
+  return faults.filter((f) => f.kind === 'gap' && f.state === 'open' && !treated.has(f.id) && !isOwnGap(f, source));
 }
 
 /** Where there are pixels, or will be: the source, and each box of gaps that are filled. */
@@ -70,7 +70,7 @@ export const reframe: Plan<'reframe'> = (document, edit, { source, area, name })
   const changes = [
     ...stepChange(document, 'canvas', canvasSpec, name),
     ...stepChange(document, 'turn', turnSpec, name),
-    ...openGaps(document).map((f) => removed('fault', f)),
+    ...openGaps(document, source).map((f) => removed('fault', f)),
     ...(isSame(canvas, canvasOf(document, source))
       ? []
       : stretchesOf(document).map(([kind, row]) => removed(kind, row))),

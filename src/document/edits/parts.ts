@@ -1,9 +1,10 @@
-import type { Change, PictureDocument, Row } from '../../contract/document.ts';
+import type { Change, Fault, PictureDocument, Row } from '../../contract/document.ts';
 import type { Edit } from '../../contract/api.ts';
 import { Refused } from '../../contract/refused.ts';
 import type { Advice } from '../../core/plan/advice.ts';
 import type { KindDefaults } from '../../core/plan/habits.ts';
-import type { Box } from '../../core/raster/raster.ts';
+import { boundsOfAll } from '../../core/mask/shapes.ts';
+import { boxOf, contains, grow, type Box } from '../../core/raster/raster.ts';
 
 /** An edit worked out: what it is called in undo and redo, and the rows it changes. */
 export interface PlannedEdit {
@@ -69,3 +70,10 @@ export const removed = (kind: Change['kind'], before: Row): Change => ({
   before,
   after: null,
 });
+
+/** Whether a gap lies within the source, as between frames that were joined, and was not added by a canvas. */
+export const isOwnGap = ({ shapes }: Pick<Fault, 'shapes'>, source: Size): boolean =>
+  // The box around an outline is a px wider than it.
+  shapes.every((shape) =>
+    contains(shape.kind === 'box' ? boxOf(source) : grow(boxOf(source), 1), boundsOfAll([shape])),
+  );

@@ -118,9 +118,10 @@ export class Pictures {
       const row = await this.store.picture(id);
       if (!row) throw new Refused('This picture no longer exists.', 404);
       const statuses = picture.statuses();
+      const { jobId, name, facts, joined } = row;
       const { document, revision, steps, changes } = picture;
       return {
-        picture: { id, jobId: row.jobId, name: row.name, facts: row.facts, revision },
+        picture: { id, jobId, name, facts, revision, ...(joined && { joined }) },
         document,
         statuses,
         ...steps,

@@ -1,5 +1,7 @@
 import { Router } from 'express';
 import { JOBS } from '../../contract/addresses.ts';
+import { newId } from '../../contract/ids.ts';
+import { startJoin } from '../services/joins.ts';
 import type { Studio } from '../studio.ts';
 import { serve } from './serve.ts';
 
@@ -22,6 +24,11 @@ export function jobRoutes(studio: Studio): Router {
     await studio.removeJob(params.id);
     events.send({ type: 'jobs' });
     return {};
+  });
+  serve(routes, JOBS.join, async ({ params, body }) => {
+    const taskId = newId();
+    await startJoin(studio, params.id, body, taskId);
+    return { taskId };
   });
   return routes;
 }

@@ -1,10 +1,13 @@
 import { checkFile } from '../../codec/decode.ts';
-import type { Change } from '../../contract/document.ts';
+import type { Change, Fault } from '../../contract/document.ts';
 import type { GivenLayer } from '../../codec/decoded.ts';
 import { operationsOf } from '../../document/operations.ts';
 import { newId } from '../../contract/ids.ts';
 import type { Studio } from '../studio.ts';
 import type { RunOptions } from '../work/pool.ts';
+import type { JoinedFrom } from '../../contract/studio.ts';
+import type { Shape } from '../../core/mask/shapes.ts';
+import { newFault } from '../../document/edits/faults.ts';
 import { newLayer } from '../../document/edits/layers.ts';
 
 /** The layers that came with a file as repair layers, each with one repair: its pixels. */
@@ -32,6 +35,26 @@ function givenRows(layers: GivenLayer[]): Change[] {
   return rows;
 }
 
+/** What a picture that was joined comes with beside its file. */
+interface JoinedParts {
+  from: JoinedFrom;
+  /** where no frame shows anything */
+  gaps: Shape[];
+}
+
+/** px over which the cover of a gap falls off, beside what it holds of the picture. */
+const GAP_FEATHER = 2;
+
+/** Gaps of a picture that was joined, as faults; their shapes hold all that is to be filled. */
+function gapRows({ gaps, from: { account } }: JoinedParts): Change[] {
+  const document = { faults: [] as Fault[], layers: [], repairs: [], steps: [] };
+  for (const shape of gaps) {
+    const fault = newFault(document, [shape], 'gap', { x: 0, y: 0, width: account.width, height: account.height });
+    document.faults.push({ ...fault, margin: 0, feather: GAP_FEATHER });
+  }
+  return document.faults.map((after) => ({ kind: 'fault', id: after.id, before: null, after }));
+}
+
 /** Takes the file at `path` in as a picture of a job, with the layers it has. @throws Refused when it is none */
 export async function takeIn(
   { pool, store, limits }: Pick<Studio, 'pool' | 'store' | 'limits'>,
@@ -39,6 +62,7 @@ export async function takeIn(
   name: string,
   path: string,
   options: RunOptions = {},
+  joined: JoinedParts | null = null,
 ): Promise<string> {
   // What cannot be taken in is refused at once, not when a thread is free to decode it.
   await checkFile(path, limits);
@@ -47,5 +71,6 @@ export async function takeIn(
     { path, fileName: name, limits },
     { heavy: true, soon: true, ...options },
   );
-  return store.importPicture(jobId, name, facts!, path, operationsOf(givenRows(layers)));
+  const rows = [...givenRows(layers), ...(joined ? gapRows(joined) : [])];
+  return store.importPicture(jobId, name, facts!, path, operationsOf(rows), joined?.from);
 }

@@ -64,12 +64,12 @@ export async function stageFile(db: Database, path: string, staged: Set<string>)
   }
 }
 
-const NAMED = sql`(select original from picture union select patch from render)`;
+const NAMED = sql`(select original from picture union select patch from render union select file from frame)`;
 
 /** Drops one blob if nothing names it. */
 export function dropIfUnnamed(tx: Database, hash: string): void {
   tx.run(
-    sql`delete from blob where hash = ${hash} and not exists (select 1 from picture where original = ${hash}) and not exists (select 1 from render where patch = ${hash})`,
+    sql`delete from blob where hash = ${hash} and not exists (select 1 from picture where original = ${hash}) and not exists (select 1 from render where patch = ${hash}) and not exists (select 1 from frame where file = ${hash})`,
   );
 }
 

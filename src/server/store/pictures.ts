@@ -1,8 +1,10 @@
 import { asc, eq } from 'drizzle-orm';
+import type { Operation } from '../../contract/document.ts';
 import type { NewJob, PictureRow } from '../../contract/studio.ts';
 import { Refused } from '../../contract/refused.ts';
 import type { Database } from './database.ts';
-import { jobs, pictures } from './schema.ts';
+import { writeOperation } from './rows.ts';
+import { frames, jobs, pictures } from './schema.ts';
 
 /** Rows of all pictures, the oldest first. */
 export const pictureRows = (db: Database) => db.select().from(pictures).orderBy(asc(pictures.createdAt)).all();
@@ -10,9 +12,19 @@ export const pictureRows = (db: Database) => db.select().from(pictures).orderBy(
 export const pictureRow = (db: Database, id: string) =>
   db.select().from(pictures).where(eq(pictures.id, id)).get() ?? null;
 
+/** Writes a picture's row, the files that it was joined from, where it was, and what it begins with. */
+export function insertPicture(tx: Database, row: typeof pictures.$inferInsert, begins: readonly Operation[]): void {
+  tx.insert(pictures).values(row).run();
+  row.joined?.frames.forEach(({ hash: file }, position) =>
+    tx.insert(frames).values({ pictureId: row.id, position, file }).run(),
+  );
+  for (const operation of begins) writeOperation(tx, row.id, operation);
+}
+
 /** A picture as others know it. */
 export function toPicture(row: typeof pictures.$inferSelect): PictureRow {
-  return { id: row.id, jobId: row.jobId, name: row.name, facts: row.facts, revision: row.revision };
+  const { id, jobId, name, facts, revision, joined } = row;
+  return { id, jobId, name, facts, revision, ...(joined && { joined }) };
 }
 
 /** Ids of a job's pictures. */

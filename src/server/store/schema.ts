@@ -4,7 +4,7 @@ import { blob, index, integer, primaryKey, real, sqliteTable, text, uniqueIndex 
 import type { Change, Fault, Layer, Repair, Step } from '../../contract/document.ts';
 import type { SurveyFind, SurveyRequest } from '../../contract/survey.ts';
 import type { HandOver } from '../../contract/hand-over.ts';
-import type { Facts } from '../../contract/studio.ts';
+import type { Facts, JoinedFrom } from '../../contract/studio.ts';
 
 export const jobs = sqliteTable('job', {
   id: text().primaryKey(),
@@ -54,8 +54,25 @@ export const pictures = sqliteTable(
     /** number of edits in force; those after it can be redone */
     cursor: integer().notNull().default(0),
     createdAt: integer('created_at').notNull(),
+    /** what it was joined from; null for what came as one file */
+    joined: text({ mode: 'json' }).$type<JoinedFrom>(),
   },
   (t) => [index('picture_job').on(t.jobId), index('picture_original').on(t.original)],
+);
+
+/** Files that a picture was joined from, which are kept as long as it is. */
+export const frames = sqliteTable(
+  'frame',
+  {
+    pictureId: text('picture_id')
+      .notNull()
+      .references(() => pictures.id, { onDelete: 'cascade' }),
+    position: integer().notNull(),
+    file: text()
+      .notNull()
+      .references(() => blobs.hash),
+  },
+  (t) => [primaryKey({ columns: [t.pictureId, t.position] }), index('frame_file').on(t.file)],
 );
 
 const row = <T>() => ({

@@ -7,7 +7,7 @@ import type { Operation, PictureDocument } from '../../contract/document.ts';
 import type { WorkLog } from '../../contract/api.ts';
 import type { Delivery } from '../../contract/hand-over.ts';
 import type { Survey } from '../../contract/survey.ts';
-import type { Facts, Job, NewJob, PictureRow } from '../../contract/studio.ts';
+import type { Facts, Job, JoinedFrom, NewJob, PictureRow } from '../../contract/studio.ts';
 import type { KindDefaults } from '../../core/plan/habits.ts';
 import { Refused } from '../../contract/refused.ts';
 import { readBlob, stageFile, sweep } from './blobs.ts';
@@ -17,9 +17,9 @@ import { diskFull, needRoom, Reserve, saysFull } from './disk.ts';
 import { readHabits, rememberHabit } from './habits.ts';
 import { changeJob, insertJob, listJobs } from './jobs.ts';
 import { amendEdit, answerOf, applyEdit, step, steps, type RequestName } from './journal.ts';
-import { pictureRow, picturesOf, rulesOf, toPicture } from './pictures.ts';
+import { insertPicture, pictureRow, picturesOf, rulesOf, toPicture } from './pictures.ts';
 import { renderRows, saveRender, saveSigns, type RenderRecord, type RenderRow } from './renders.ts';
-import { readDocument, writeOperation } from './rows.ts';
+import { readDocument } from './rows.ts';
 import { jobs, pictures, settings } from './schema.ts';
 import { decideFinds, readSurvey, saveSurvey } from './surveys.ts';
 import { checkStore, type StoreCheck } from './upkeep.ts';
@@ -154,6 +154,7 @@ export class Store {
     facts: Facts,
     path: string,
     rows: Operation[] = [],
+    joined: JoinedFrom | null = null,
   ): Promise<string> {
     const id = newId();
     const { size } = statSync(path);
@@ -165,8 +166,7 @@ export class Store {
       const original = hash;
       this.write(size, (tx) => {
         if (!this.hasJob(jobId)) throw new Refused('This job no longer exists.', 404);
-        tx.insert(pictures).values({ id, jobId, name, facts, original, createdAt: Date.now() }).run();
-        for (const row of rows) writeOperation(tx, id, row);
+        insertPicture(tx, { id, jobId, name, facts, original, createdAt: Date.now(), joined }, rows);
       });
     } catch (error) {
       if (hash) this.staged.delete(hash);

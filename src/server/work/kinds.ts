@@ -1,5 +1,6 @@
 import { ahead } from './kinds/ahead.ts';
 import { attention } from './kinds/attention.ts';
+import { join } from './kinds/join.ts';
 import { lean } from './kinds/lean.ts';
 import { changes } from './kinds/changes.ts';
 import { check } from './kinds/check.ts';
@@ -29,6 +30,7 @@ export const KINDS = {
   render,
   ahead,
   check,
+  join,
   sketch,
   survey,
   mergeFinds,

@@ -214,6 +214,16 @@ function Frame({ state }: { state: PictureState }) {
       <div className="settings">
         <FrameSettings framed={framed} />
         <section style={{ padding: '12px 14px', display: 'grid', gap: 8, justifyItems: 'start' }}>
+          {framed.whole && (
+            <>
+              <p className="quiet" style={{ fontSize: 13 }}>
+                Joined from frames, its edges are ragged. Fill them at the bench, or cut them off:
+              </p>
+              <Button onPress={() => void framed.cutRagged()}>
+                Cut to {count(framed.whole.width)} × {count(framed.whole.height)} px
+              </Button>
+            </>
+          )}
           {isFramed && <Button onPress={framed.back}>Back to as it came</Button>}
           <Link to={toStage('Check', place)}>Check</Link>
         </section>

@@ -21,7 +21,7 @@ import { call } from '../lib/http.ts';
 import type { Edits } from '../lib/edits.ts';
 import { stampOf } from '../lib/stamp.ts';
 import type { Drawn } from './FrameSheet.tsx';
-import { cropWay, extendWay, proposed, stretchWay, type Asked, type Way } from './ways.ts';
+import { cropWay, extendWay, proposed, raggedWhole, stretchWay, type Asked, type Way } from './ways.ts';
 
 /** What of the subject is to stand on a third. */
 export const FOCUS = { middle: 0.5, head: 0.14 } as const;
@@ -120,10 +120,15 @@ export function useFraming(state: PictureState, edits: Edits) {
     if (way.way === 'stretch') return void (await edits.edit({ type: 'stretch', faultIds: [gap.id], guard: barred }));
     await edits.fill(fillRequestSchema.parse({ faultIds: [gap.id], barred }));
   };
+  /** The largest part without gaps of a picture that was joined, where that is not all of it nor what stands already. */
+  const whole = state.picture.joined && raggedWhole(state.picture.joined.account, state.document);
+  const cutRagged = async () => {
+    if (whole) await edits.edit({ type: 'reframe', canvas: whole, turn: null });
+  };
   const back = () => void edits.edit({ type: 'reframe', canvas: null, turn: null });
   return {
     facts, format, setFormat, own, setOwn, ppi, setPpi, wanted, looks, setLooks, across, setAcross, down, setDown, box, setBox, focus, setFocus, degrees, setDegrees,
-    draws, setDraws, lean, proportion, subject, placement, ways, way, proposal, taken, setTaken, onDrawn, take, back, isFramed, stands,
+    draws, setDraws, lean, proportion, subject, placement, ways, way, proposal, taken, setTaken, onDrawn, take, back, whole, cutRagged, isFramed, stands,
   }; // prettier-ignore
 }
 

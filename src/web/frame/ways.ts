@@ -1,9 +1,10 @@
-import type { Fault } from '../../contract/document.ts';
+import type { Fault, PictureDocument } from '../../contract/document.ts';
 import { turn as turnStep, largestWithin } from '../../core/chain/turn.ts';
 import type { Placement, Proportion, SubjectPlace } from '../../core/frame/format.ts';
 import { framingOf, type Framing } from '../../core/frame/framing.ts';
-import { boxOf, grow, intersect, isEmpty, union, type Box } from '../../core/raster/raster.ts';
+import { boxOf, contains, grow, intersect, isEmpty, union, type Box } from '../../core/raster/raster.ts';
 import { amountsOf, type Amount } from '../../core/repair/stretch/amounts.ts';
+import type { JoinAccount } from '../../core/join/account.ts';
 import { boundsWithin } from '../../core/mask/shapes.ts';
 
 /** What somebody asks of a picture's frame. */
@@ -138,4 +139,11 @@ export function firstToClean(faults: readonly Fault[], source: Size, { set, fram
       (grown.bottom && box.y + box.height > inner.y + inner.height)
     );
   });
+}
+
+/** The largest part without gaps of a picture that was joined from frames; null once no gap is open, or where it is cut to that. */
+export function raggedWhole({ whole }: Pick<JoinAccount, 'whole'>, { faults, steps }: PictureDocument): Box | null {
+  const isOpen = faults.some((f) => f.kind === 'gap' && f.state === 'open');
+  const isCut = steps.some(({ spec }) => spec.step === 'canvas' && contains(whole, spec.box));
+  return isOpen && !isCut ? whole : null;
 }

@@ -14,7 +14,9 @@ import { bytes, count, megapixels, millimetres, percent, when } from '../lib/for
 import { theme } from '../theme.ts';
 import { Button } from '../ui/controls.tsx';
 import { FromLetterbox } from './FromLetterbox.tsx';
+import { JoinFrames } from './JoinFrames.tsx';
 import { NextSteps } from './NextSteps.tsx';
+import { JoinedFrames } from './JoinedFrames.tsx';
 import { Notices } from '../ui/notices.tsx';
 import { Column, Shell, StageBar } from '../ui/page.tsx';
 
@@ -197,6 +199,7 @@ export function IntakePage() {
                   <p>or drop them here: JPEG, PNG, TIFF, WebP, BMP, OpenRaster, 8 or 16 bit</p>
                 </Drop>
                 <FromLetterbox jobId={job.id} client={job.client} />
+                {job.pictures.length > 1 && <JoinFrames key={job.id} job={job} />}
                 <div aria-live="polite">
                   {uploads.map((u, i) => (
                     <Sending key={i} role="status">
@@ -224,6 +227,7 @@ export function IntakePage() {
                       <div>
                         <h2>{p.name}</h2>
                         <FactsList facts={p.facts} />
+                        {p.joined && <JoinedFrames joined={p.joined} />}
                         <NextSteps picture={p} />
                       </div>
                     </Card>

@@ -1,0 +1,141 @@
+import { useState } from 'react';
+import styled from 'styled-components';
+import { JOBS } from '../../contract/addresses.ts';
+import { MOST_FRAMES, type Job, type JoinRequest } from '../../contract/studio.ts';
+import { useTasks } from '../lib/api.ts';
+import { call } from '../lib/http.ts';
+import { plural } from '../lib/format.ts';
+import { theme } from '../theme.ts';
+import { Button, Check, Strip, Toggle } from '../ui/controls.tsx';
+import { TaskLine } from '../ui/task-line.tsx';
+
+const Place = styled.section`
+  border: 1px solid ${theme.rule};
+  padding: 12px 14px;
+  display: grid;
+  gap: 10px;
+  font-size: 13px;
+  h2 {
+    font-size: 14px;
+    margin: 0;
+  }
+  .frames {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 6px 18px;
+  }
+  .how {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 10px;
+    align-items: center;
+  }
+`;
+
+const PROJECTIONS: ReadonlyArray<[JoinRequest['projection'], string]> = [
+  ['auto', 'As suits best'],
+  ['flat', 'Flat'],
+  ['cylinder', 'On a cylinder'],
+];
+
+/** Pictures of a job that were taken from one place, joined to a wider one. */
+export function JoinFrames({ job }: { job: Job }) {
+  const frames = job.pictures.filter((p) => !p.joined);
+  const [open, setOpen] = useState(false);
+  const [out, setOut] = useState<ReadonlySet<string>>(new Set());
+  const [projection, setProjection] = useState<JoinRequest['projection']>('auto');
+  const [taskId, setTaskId] = useState<string | null>(null);
+  const [problem, setProblem] = useState<string | null>(null);
+  const task = useTasks().find((t) => t.id === taskId);
+  const chosen = frames.filter((p) => !out.has(p.id));
+  if (frames.length < 2) return null;
+  const join = async () => {
+    setProblem(null);
+    try {
+      const { taskId: begun } = await call(
+        JOBS.join,
+        { id: job.id },
+        { body: { pictureIds: chosen.map((p) => p.id), projection } },
+      );
+      setTaskId(begun);
+      setOpen(false);
+    } catch (e) {
+      setProblem((e as Error).message);
+    }
+  };
+  const running = task?.state === 'running' || (taskId !== null && !task);
+  const unfit =
+    chosen.length < 2
+      ? 'Choose at least two.'
+      : chosen.length > MOST_FRAMES
+        ? `At most ${MOST_FRAMES} at once.`
+        : undefined;
+  return (
+    <>
+      {!open && (
+        <div style={{ display: 'flex', flexWrap: 'wrap', gap: 12, alignItems: 'center' }}>
+          <Button isDisabled={running} onPress={() => setOpen(true)}>
+            Join frames…
+          </Button>
+          {task ? (
+            <TaskLine task={task} />
+          ) : (
+            <span className="quiet" style={{ fontSize: 13 }}>
+              taken from one place, to one wider picture
+            </span>
+          )}
+        </div>
+      )}
+      {open && (
+        <Place aria-label="Join frames">
+          <h2>Which belong together?</h2>
+          <p className="quiet">
+            Taken from one place, each overlapping the next by about a third. Their order is found; the files stay as
+            they are.
+          </p>
+          <div className="frames">
+            {frames.map((p) => (
+              <Check
+                key={p.id}
+                isSelected={!out.has(p.id)}
+                onChange={(on) =>
+                  setOut((before) => {
+                    const next = new Set(before);
+                    if (on) next.delete(p.id);
+                    else next.add(p.id);
+                    return next;
+                  })
+                }
+              >
+                {p.name}
+              </Check>
+            ))}
+          </div>
+          <div className="how">
+            <Strip
+              aria-label="How they are laid"
+              selectionMode="single"
+              disallowEmptySelection
+              selectedKeys={[projection]}
+              onSelectionChange={(keys) => setProjection([...keys][0] as JoinRequest['projection'])}
+            >
+              {PROJECTIONS.map(([id, name]) => (
+                <Toggle key={id} id={id}>
+                  {name}
+                </Toggle>
+              ))}
+            </Strip>
+            <Button kind="main" isDisabled={unfit !== undefined} onPress={() => void join()}>
+              Join {plural(chosen.length, 'frame')}
+            </Button>
+            <Button kind="quiet" onPress={() => setOpen(false)}>
+              Not now
+            </Button>
+            {unfit && <span className="quiet">{unfit}</span>}
+          </div>
+          {problem && <p role="alert">{problem}</p>}
+        </Place>
+      )}
+    </>
+  );
+}

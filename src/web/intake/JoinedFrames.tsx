@@ -1,0 +1,40 @@
+import styled from 'styled-components';
+import type { JoinedFrom } from '../../contract/studio.ts';
+import { count } from '../lib/format.ts';
+import { theme } from '../theme.ts';
+
+const Words = styled.p`
+  border-left: 3px solid ${theme.accent};
+  padding-left: 10px;
+  margin: 0 0 12px;
+  font-size: 13px;
+`;
+
+const listed = (names: readonly string[]) =>
+  names.length > 1 ? `${names.slice(0, -1).join(', ')} and ${names.at(-1)}` : (names[0] ?? '');
+
+/** What a picture was joined from, in words: which frames, how they were laid, how well they agree, and where to look. */
+export function joinedInWords({ frames, account }: JoinedFrom): string[] {
+  const { projection, error, left, whole, width, height, cuts } = account;
+  const used = frames.filter((_, n) => !left.includes(n)).map((f) => f.name);
+  const stayed = left.map((n) => frames[n].name);
+  const ragged = whole.width !== width || whole.height !== height;
+  return [
+    `Joined from ${listed(used)}, laid ${projection === 'flat' ? 'flat' : 'on a cylinder'}; what they share agrees to ${error.toFixed(2)} px.`,
+    ...(stayed.length
+      ? [`${listed(stayed)} ${stayed.length > 1 ? 'do' : 'does'} not belong with them and stayed out.`]
+      : []),
+    ...(ragged
+      ? [
+          `Its ragged edges are marked as gaps: fill them at the bench, or cut to ${count(whole.width)} × ${count(whole.height)} px on Frame.`,
+        ]
+      : []),
+    ...cuts.map(
+      ({ x, y, frames: [a, b] }) =>
+        `Something moved between ${frames[a].name} and ${frames[b].name}: the join runs through it at ${count(x)}, ${count(y)}. Look there.`,
+    ),
+  ];
+}
+
+/** What a picture was joined from. */
+export const JoinedFrames = ({ joined }: { joined: JoinedFrom }) => <Words>{joinedInWords(joined).join(' ')}</Words>;
