@@ -186,6 +186,17 @@ await keep('transplant');
 await page.goto(`${server.address}/jobs/${panel.id}/intake`);
 await page.getByRole('button', { name: 'To the bench' }).waitFor();
 await keep('intake');
+const bay = (await server.json<Job[]>('/jobs')).find((j) => j.pictures.length === 3)!;
+await page.goto(`${server.address}/jobs/${bay.id}/intake`);
+await page.getByRole('button', { name: 'Join frames…' }).click();
+await page.getByRole('button', { name: 'Join 3 frames' }).click();
+await page.getByText(/^Joined from/).waitFor({ timeout: 120_000 });
+await page
+  .getByRole('article', { name: /joined/ })
+  .getByRole('button', { name: 'To the bench' })
+  .click();
+await closeUpReady(page);
+await keep('join');
 await browser.close();
 await server.kill();
 process.exit();

@@ -1,6 +1,7 @@
 // npm run demo:render : renders the demo pictures, each clean and damaged, into demo/pictures.
 import { mkdirSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
+import { renderBay } from './bay.ts';
 import { renderCottage } from './cottage.ts';
 import { renderGarden } from './garden.ts';
 import { renderHeadland } from './headland.ts';
@@ -11,3 +12,5 @@ const only = process.argv[2];
 if (!only || only === 'headland') await renderHeadland(folder);
 if (!only || only === 'cottage') await renderCottage(folder);
 if (!only || only === 'garden') await renderGarden(folder);
+// Cut from the headland's truth.
+if (!only || only === 'headland' || only === 'bay') await renderBay(folder);

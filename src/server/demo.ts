@@ -47,7 +47,21 @@ const DUST: DemoFault[] = [
 const CLIENT = 'Skerrow Light Trust';
 
 /** The made-up jobs a new studio begins with; every repair in them is really computed. */
-const JOBS: Array<{ job: NewJob; picture: string; faults: DemoFault[]; delivered?: boolean }> = [
+const JOBS: Array<{ job: NewJob; pictures: string[]; faults: DemoFault[]; delivered?: boolean }> = [
+  {
+    job: {
+      name: 'The bay, in three frames',
+      client: CLIENT,
+      brief:
+        'For the wall behind the desk: as wide as it goes. Taken by hand from the pier; join them and see to the edges.',
+      policy: 'creative',
+      longSideMm: 1200,
+      viewingMm: null,
+      donors: 'search',
+    },
+    pictures: ['bay-1.jpg', 'bay-2.jpg', 'bay-3.jpg'],
+    faults: [],
+  },
   {
     job: {
       name: 'Headland, postcard',
@@ -58,7 +72,7 @@ const JOBS: Array<{ job: NewJob; picture: string; faults: DemoFault[]; delivered
       viewingMm: null,
       donors: 'search',
     },
-    picture: 'headland.jpg',
+    pictures: ['headland.jpg'],
     faults: DUST,
     delivered: true,
   },
@@ -72,7 +86,7 @@ const JOBS: Array<{ job: NewJob; picture: string; faults: DemoFault[]; delivered
       viewingMm: null,
       donors: 'search',
     },
-    picture: 'cottage.jpg',
+    pictures: ['cottage.jpg'],
     faults: [],
   },
   {
@@ -85,7 +99,7 @@ const JOBS: Array<{ job: NewJob; picture: string; faults: DemoFault[]; delivered
       viewingMm: null,
       donors: 'search',
     },
-    picture: 'garden.jpg',
+    pictures: ['garden.jpg'],
     faults: [],
   },
   {
@@ -98,7 +112,7 @@ const JOBS: Array<{ job: NewJob; picture: string; faults: DemoFault[]; delivered
       viewingMm: null,
       donors: 'search',
     },
-    picture: 'headland.jpg',
+    pictures: ['headland.jpg'],
     faults: [
       ...DUST,
       wire([640, 581], [2030, 772], [3420, 284], 6, true),
@@ -134,14 +148,17 @@ const JOBS: Array<{ job: NewJob; picture: string; faults: DemoFault[]; delivered
 export async function addDemo(studio: Studio, folder: string): Promise<void> {
   const { store, pictures, editing, incoming } = studio;
   if ((await store.listJobs()).length > 0) return;
-  for (const { job, picture, faults, delivered } of JOBS) {
-    const source = join(folder, picture);
-    if (!existsSync(source)) continue;
+  for (const { job, pictures: names, faults, delivered } of JOBS) {
+    if (!names.every((name) => existsSync(join(folder, name)))) continue;
     const jobId = await store.createJob(job);
-    const path = join(incoming, newId());
-    await copyFile(source, path);
-    const id = await takeIn(studio, jobId, picture, path);
-    await rm(path, { force: true });
+    const ids: string[] = [];
+    for (const name of names) {
+      const path = join(incoming, newId());
+      await copyFile(join(folder, name), path);
+      ids.push(await takeIn(studio, jobId, name, path));
+      await rm(path, { force: true });
+    }
+    const [id] = ids;
     for (const fault of faults) await editing.edit(id, { type: 'addFault', kind: fault.kind, shapes: fault.shapes });
     const marked = await pictures.use(id, ({ document }) => document.faults);
     // The last fill is the one whose tries are compared and bettered: an edit that follows keeps what was chosen. Wires need it most.
