@@ -58,6 +58,8 @@ test('gaps within the source, as between frames joined, are its own: no canvas t
   expect(wide.faults[0]).toEqual(own);
   expect(wide.faults.map((f) => f.number)).toEqual([1, 2]);
   expect(framed(wide, { canvas: null, turn: null }).document.faults).toEqual([own]);
+  // Nor is it reached by drawing out what is beside a canvas.
+  expect(() => edited(wide, { type: 'stretch', faultIds: ['own'], guard: [] })).toThrow('Only what a canvas adds');
 });
 
 test('gaps filled at the left and above leave the corner between them a gap', () => {

@@ -8,13 +8,13 @@ import { amountsInWords, amountsOf } from '../../core/repair/stretch/amounts.ts'
 import { notedCanvas } from '../canvas.ts';
 import { chosenFaults } from './fills.ts';
 import { newLayer } from './layers.ts';
-import { added, type Plan } from './parts.ts';
+import { added, isOwnGap, type Plan } from './parts.ts';
 import { isStretch, newRepair, nowTreated } from './repairs.ts';
 
 /** Draws the background out over what the canvas adds. It lies on a layer of its own above all others, whose repairs it draws out too. */
 export const stretch: Plan<'stretch'> = (document, edit, { source, area, name }) => {
   const faults = chosenFaults(document, edit.faultIds);
-  if (faults.some((f) => f.kind !== 'gap'))
+  if (faults.some((f) => f.kind !== 'gap' || isOwnGap(f, source)))
     throw new Refused('Only what a canvas adds is reached by stretching. Choose a gap.', 409);
   const from = intersect(boxOf(source), area);
   const guarded = coverWithin(edit.guard, 0, 0, from);

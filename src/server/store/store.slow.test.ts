@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { sql } from 'drizzle-orm';
 import type { Fault, PictureDocument, Try } from '../../contract/document.ts';
-import { newJobSchema, type Facts } from '../../contract/studio.ts';
+import { newJobSchema, type Facts, type JoinedFrom } from '../../contract/studio.ts';
 import { applyOperations, operationsOf } from '../../document/operations.ts';
 import { planEdit } from '../../document/edits/plan-edit.ts';
 import { planFill } from '../../document/edits/fills.ts';
@@ -80,6 +80,22 @@ test('an original comes back byte for byte, in parts, and is kept once', async (
   await store.removeJob(jobId);
   expect(() => store.readBlob(original)).toThrow('These pixels are no longer kept.');
   expect(store.check()).toMatchObject({ jobs: 0, pictures: 0, blobs: 0, problems: [] });
+  store.close();
+});
+
+test('files that a picture was joined from stay as long as it does, whatever becomes of their own pictures', async () => {
+  const { store, jobId, id, folder } = await studio();
+  writeFileSync(join(folder, 'joined.bin'), Buffer.alloc(5000, 3));
+  const { original: hash } = store.picture(id)!;
+  const from = { frames: [{ name: 'a.png', hash }], projection: 'auto', software: 'x', account: {} };
+  const made = await store.importPicture(jobId, 'j.png', FACTS, join(folder, 'joined.bin'), [], from as JoinedFrom);
+  expect(store.picture(made)!.joined).toEqual(from);
+  await store.removePicture(id);
+  expect(store.readBlob(hash)).toHaveLength(9_000_000);
+  expect(store.check()).toMatchObject({ pictures: 1, blobs: 2, problems: [] });
+  await store.removePicture(made);
+  expect(() => store.readBlob(hash)).toThrow('These pixels are no longer kept.');
+  expect(store.check()).toMatchObject({ pictures: 0, blobs: 0, problems: [] });
   store.close();
 });
 
