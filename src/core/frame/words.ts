@@ -6,7 +6,8 @@ import type { Placement, SubjectPlace, Wanted } from './format.ts';
 /** A count with its thousands apart. */
 const px = (n: number) => String(Math.round(Math.abs(n))).replace(/\B(?=(\d{3})+$)/g, '\u202f');
 
-const listed = (parts: readonly string[]) =>
+/** Several things as a sentence has them: a, b and c. */
+export const listed = (parts: readonly string[]) =>
   parts.length > 1 ? `${parts.slice(0, -1).join(', ')} and ${parts.at(-1)}` : (parts[0] ?? '');
 
 const ACROSS = { 'first third': 'left third', centre: 'middle', 'second third': 'right third' } as const;

@@ -1,6 +1,6 @@
 import { rasterise } from '../mask/shapes.ts';
 import { boxOf } from '../raster/raster.ts';
-import { gapShapes, type JoinAccount } from './account.ts';
+import { gapShapes, stayedOutInWords, type JoinAccount } from './account.ts';
 import { largestFree } from './rectangle.ts';
 
 const [width, height] = [160, 90];
@@ -38,4 +38,10 @@ test('groups that lie within each other’s boxes are each told, at 45 degrees a
 
 test('where nothing is a gap there is no shape', () => {
   expect(covering(() => false).shapes).toEqual([]);
+});
+
+test('frames that stayed out are named', () => {
+  expect(stayedOutInWords(['a', 'b', 'c'], { left: [] })).toBeNull();
+  expect(stayedOutInWords(['a', 'b', 'c'], { left: [1] })).toBe('b does not belong with them and stayed out.');
+  expect(stayedOutInWords(['a', 'b', 'c'], { left: [0, 2] })).toBe('a and c do not belong with them and stayed out.');
 });

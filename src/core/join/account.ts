@@ -1,3 +1,4 @@
+import { listed } from '../frame/words.ts';
 import { outlineOf, simplified } from '../mask/outline.ts';
 import type { Shape } from '../mask/shapes.ts';
 import { cropPlane, isEmpty, type Box } from '../raster/raster.ts';
@@ -92,6 +93,12 @@ function takenOut(plane: Uint8Array, width: number, start: number): Uint8Array {
 /** px by which an outline may pass beside its edge, and by which gaps are taken larger so that it holds all of them. */
 const BESIDE = 1;
 const LARGER = 3;
+
+/** Which frames stayed out, in words; null where none did. @param names of all frames */
+export function stayedOutInWords(names: readonly string[], { left }: Pick<JoinAccount, 'left'>): string | null {
+  if (!left.length) return null;
+  return `${listed(left.map((n) => names[n]))} ${left.length > 1 ? 'do' : 'does'} not belong with them and stayed out.`;
+}
 
 /** Grown by a square of so many px to each side. */
 function larger(mask: Uint8Array, width: number, height: number, by: number): Uint8Array {

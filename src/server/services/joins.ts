@@ -4,6 +4,7 @@ import { newId } from '../../contract/ids.ts';
 import { Refused } from '../../contract/refused.ts';
 import { SOFTWARE } from '../../contract/software.ts';
 import type { JoinedFrom, JoinRequest } from '../../contract/studio.ts';
+import { stayedOutInWords } from '../../core/join/account.ts';
 import type { Studio } from '../studio.ts';
 import { takeIn } from './intake.ts';
 
@@ -12,15 +13,11 @@ type Parts = Pick<Studio, 'store' | 'pool' | 'tasks' | 'events' | 'background' |
 /** Name of what some frames make: that of the first one. */
 const nameOf = (frames: readonly string[]): string => `${frames[0].replace(/\.[^.]*$/, '').slice(0, 200)} joined.png`;
 
-const listed = (names: readonly string[]) =>
-  names.length > 1 ? `${names.slice(0, -1).join(', ')} and ${names.at(-1)}` : names[0];
-
-/** What there is to say when it is done. */
-export function joinInWords({ frames, account }: Pick<JoinedFrom, 'frames' | 'account'>): string {
-  const left = account.left.map((n) => frames[n].name);
-  const used = frames.length - left.length;
-  const does = left.length === 1 ? 'does' : 'do';
-  return left.length ? `Joined ${used} frames. ${listed(left)} ${does} not belong with them and stayed out.` : '';
+/** What there is to say when it is done, beside what stands on its card. */
+function joinedInWords({ frames, account }: JoinedFrom): string {
+  const names = frames.map((f) => f.name);
+  const out = stayedOutInWords(names, account);
+  return out ? `Joined ${frames.length - account.left.length} frames. ${out}` : '';
 }
 
 /**
@@ -58,7 +55,7 @@ export async function startJoin(studio: Parts, jobId: string, request: JoinReque
         },
         taskId,
         undefined,
-        joinInWords,
+        joinedInWords,
       );
     } finally {
       await rm(path, { force: true });

@@ -1,5 +1,7 @@
 import styled from 'styled-components';
 import type { JoinedFrom } from '../../contract/studio.ts';
+import { listed } from '../../core/frame/words.ts';
+import { stayedOutInWords } from '../../core/join/account.ts';
 import { count } from '../lib/format.ts';
 import { theme } from '../theme.ts';
 
@@ -10,20 +12,18 @@ const Words = styled.p`
   font-size: 13px;
 `;
 
-const listed = (names: readonly string[]) =>
-  names.length > 1 ? `${names.slice(0, -1).join(', ')} and ${names.at(-1)}` : (names[0] ?? '');
-
 /** What a picture was joined from, in words: which frames, how they were laid, how well they agree, and where to look. */
 export function joinedInWords({ frames, account }: JoinedFrom): string[] {
   const { projection, error, left, whole, width, height, cuts } = account;
   const used = frames.filter((_, n) => !left.includes(n)).map((f) => f.name);
-  const stayed = left.map((n) => frames[n].name);
+  const stayed = stayedOutInWords(
+    frames.map((f) => f.name),
+    account,
+  );
   const ragged = whole.width !== width || whole.height !== height;
   return [
     `Joined from ${listed(used)}, laid ${projection === 'flat' ? 'flat' : 'on a cylinder'}; what they share agrees to ${error.toFixed(2)} px.`,
-    ...(stayed.length
-      ? [`${listed(stayed)} ${stayed.length > 1 ? 'do' : 'does'} not belong with them and stayed out.`]
-      : []),
+    ...(stayed ? [stayed] : []),
     ...(ragged
       ? [
           `Its ragged edges are marked as gaps: fill them at the bench, or cut to ${count(whole.width)} × ${count(whole.height)} px on Frame.`,
