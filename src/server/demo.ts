@@ -161,10 +161,7 @@ export async function addDemo(studio: Studio, folder: string): Promise<void> {
     const [id] = ids;
     for (const fault of faults) await editing.edit(id, { type: 'addFault', kind: fault.kind, shapes: fault.shapes });
     const marked = await pictures.use(id, ({ document }) => document.faults);
-    // The last fill is the one whose tries are compared and bettered: an edit that follows keeps what was chosen. Wires need it most.
-    const filled = [...faults.keys()].filter((i) => faults[i].fill);
-    filled.sort((a, b) => Number(faults[a].kind === 'strand') - Number(faults[b].kind === 'strand'));
-    for (const i of filled) {
+    for (const i of [...faults.keys()].filter((n) => faults[n].fill)) {
       const request = fillRequestSchema.parse({ faultIds: [marked[i].id] });
       await editing.fill(id, request);
     }

@@ -19,7 +19,10 @@ test('nothing found gives nothing away, more and worse findings more, repeats a 
   expect(givenAway([...seam(0.8), finding('smear', 0.5)])).toBeGreaterThan(givenAway(seam(0.8)));
 });
 
-test('the first stays unless it shows and another gives plainly less away', () => {
+test('the first stays unless it shows and another does not, or gives plainly less away', () => {
+  expect(bestOf([seam(0.6), seam(0.55), seam(0.45)])).toBe(2);
+  expect(bestOf([repeat(0.55), [], seam(0.3)])).toBe(1);
+  expect(bestOf([seam(1), [...seam(0.5), ...seam(0.5)], seam(0.52)])).toBe(2);
   expect(bestOf([[], seam(0.9), []])).toBe(0);
   expect(bestOf([seam(0.45), [], []])).toBe(0);
   expect(bestOf([seam(0.8), [], seam(0.8)])).toBe(1);
@@ -41,8 +44,8 @@ test('the others follow by what they give away', () => {
   expect(inOrderOfVerdict([undefined, seam(0.4), []])).toEqual([0, 2, 1]);
 });
 
-test('what shows is the worst that would be seen; a repeat only where it is plain', () => {
-  expect(showing([...seam(0.3), ...repeat(0.7)])).toBeUndefined();
+test('what shows is the worst that would be seen, repeats after all else', () => {
+  expect(showing([...seam(0.3), ...repeat(0.4)])).toBeUndefined();
   expect(showing([...seam(0.6), ...repeat(0.95)])?.kind).toBe('seam');
-  expect(showing(repeat(0.9))?.kind).toBe('repeat');
+  expect(showing(repeat(0.6))?.kind).toBe('repeat');
 });

@@ -6,8 +6,6 @@ const OTHERS = 0.3;
 const REPEATS = 0.2;
 /** By how much more a try has to give away for one that was made after it to go before it: those made first were thought better. */
 const MADE_LATER = 0.4;
-/** Severity from which on a repeat alone shows. */
-const PLAIN_REPEAT = 0.8;
 /** By how much a better try may repeat itself more. */
 const MORE_REPEAT = 0.1;
 
@@ -24,9 +22,7 @@ export function givenAway(findings: readonly Finding[]): number {
 
 /** The worst that somebody would see of a try, so that another had better be made; undefined where nothing would be. */
 export const showing = (findings: readonly Finding[]): Finding | undefined =>
-  findings
-    .filter((f) => f.severity >= (f.kind === 'repeat' ? PLAIN_REPEAT : SEEN))
-    .sort((a, b) => weightOf(b) - weightOf(a))[0];
+  findings.filter((f) => f.severity >= SEEN).sort((a, b) => weightOf(b) - weightOf(a))[0];
 
 /**
  * Tries in the order in which they are best shown, by their places: as they were made, unless a later one gives plainly less away.
@@ -40,18 +36,21 @@ export function inOrderOfVerdict(tries: ReadonlyArray<readonly Finding[] | undef
 }
 
 /**
- * The place of the try that is put first: the one that was made first, unless it shows and another gives plainly less away and
- * repeats itself no more.
+ * The place of the try that is put first: the one that was made first, unless it shows and another does not, or gives plainly less
+ * away; and repeats itself no more.
  */
 export function bestOf(tries: ReadonlyArray<readonly Finding[] | undefined>): number {
   const [first] = tries;
   if (!first || !showing(first)) return 0;
-  let best = 0;
-  let least = givenAway(first) - MADE_LATER;
-  tries.forEach((findings, n) => {
-    if (!n || !findings || worstOf(repeats(findings)) > worstOf(repeats(first)) + MORE_REPEAT) return;
-    const cost = givenAway(findings);
-    if (cost < least) [best, least] = [n, cost];
-  });
-  return best;
+  const mostRepeated = worstOf(repeats(first)) + MORE_REPEAT;
+  const others = tries.flatMap((findings, n) =>
+    n && findings && worstOf(repeats(findings)) <= mostRepeated
+      ? [{ n, shows: Boolean(showing(findings)), cost: givenAway(findings) }]
+      : [],
+  );
+  const least = givenAway(first) - MADE_LATER;
+  const [best] = others
+    .filter(({ shows, cost }) => !shows || cost < least)
+    .sort((a, b) => Number(a.shows) - Number(b.shows) || a.cost - b.cost);
+  return best?.n ?? 0;
 }

@@ -34,7 +34,7 @@ const spec: FillSpec = {
 /**
  * A fill with tries of given signs, improved by itself.
  * @param later signs of what is tried after them, one after another
- * @param amends how many times the fill's edit is still the last one
+ * @param amends how many times nothing touched the fill since, or what it treats
  */
 async function improved(
   signs: Array<Sign[] | undefined>,
@@ -42,17 +42,19 @@ async function improved(
 ) {
   const styles = ['first', 'second', 'third'] as const;
   const tries = signs.map((_, n) => ({ id: `t${n + 1}`, spec: { ...spec, style: styles[n], ...more } }));
-  const repair = { id: 'r', chosen: 't1', tries } as unknown as Repair;
+  const repair = { id: 'r', chosen: 't1', tries, faultIds: ['f'] } as unknown as Repair;
   const picture = {
     document: { repairs: [repair] },
     view: { box: { width: 1500, height: 1000 } },
     index: { byTry: new Map(tries.map(({ id }, n) => [id, { signs: signs[n] }])) },
     stack: () => [],
   };
+  const untouched: unknown[] = [];
   const pictures = {
     use: (_: string, work: (p: unknown) => unknown) => Promise.resolve(work(picture)),
     inTurn: (_: string, work: (p: unknown) => unknown) => Promise.resolve(work(picture)),
-    amend: (_: unknown, __: number, [change]: Change[]) => {
+    amend: (_: unknown, __: number, [change]: Change[], others: unknown) => {
+      untouched.push(others);
       if (amends-- <= 0) return Promise.resolve(false);
       picture.document.repairs[0] = change.after as Repair;
       return Promise.resolve(true);
@@ -70,11 +72,15 @@ async function improved(
     new AbortController().signal,
   );
   const [after] = picture.document.repairs;
-  return { shows, chosen: after.tries.findIndex((t) => t.id === after.chosen) + 1, tries: after.tries };
+  return { shows, chosen: after.tries.findIndex((t) => t.id === after.chosen) + 1, tries: after.tries, untouched };
 }
 
 test('a later try that gives plainly less away is put in use; one that is no better is not', async () => {
-  expect(await improved([[SEAM], [], [SEAM]])).toMatchObject({ chosen: 2, shows: false });
+  expect(await improved([[SEAM], [], [SEAM]])).toMatchObject({
+    chosen: 2,
+    shows: false,
+    untouched: [[{ kind: 'fault', id: 'f' }]],
+  });
   expect(await improved([[], [], []])).toMatchObject({ chosen: 1, shows: false });
 });
 
@@ -90,7 +96,7 @@ test('at most two more are made, and what still shows is told', async () => {
   expect({ chosen, shows }).toEqual({ chosen: 1, shows: true });
 });
 
-test('nothing is chosen or tried after another edit, by what was not measured, or over what was drawn', async () => {
+test('nothing is chosen or tried once the fill was touched, by what was not measured, or over what was drawn', async () => {
   expect(await improved([[SEAM], [], []], { amends: 0 })).toMatchObject({ chosen: 1, shows: true });
   expect((await improved([[SEAM], [SEAM]], { amends: 0, later: [[]] })).tries).toHaveLength(2);
   expect(await improved([undefined, [], []])).toMatchObject({ chosen: 1 });

@@ -15,7 +15,7 @@ const ROUNDS = 2;
 export interface JustMade {
   pictureId: string;
   repairId: string;
-  /** number of the edit that it came with: nothing is chosen or tried once another follows it */
+  /** number of the edit that it came with: nothing is chosen or tried once another touches the fill, or a fault that it treats */
   edit: number;
 }
 
@@ -39,7 +39,7 @@ export class BetterTries {
   ) {}
 
   /**
-   * Puts the best try of a fill in use, unless the editor chose or anything was done since; while that still shows and a remedy is
+   * Puts the best try of a fill in use, unless the editor chose, or did anything else to it or to what it treats; while that still shows and a remedy is
    * known, tries it, at most twice. All of it belongs to the edit of the fill: undo takes it back at once.
    * @returns whether what is in use would still be seen
    */
@@ -78,7 +78,8 @@ export class BetterTries {
       const after = repair && !repair.tries.some(isDrawn) ? work(picture, repair) : null;
       if (!repair || !after) return false;
       const change: Change = { kind: 'repair', id: repairId, before: repair, after };
-      return this.pictures.amend(picture, edit, [change]);
+      const treated = repair.faultIds.map((id) => ({ kind: 'fault' as const, id }));
+      return this.pictures.amend(picture, edit, [change], treated);
     });
   }
 

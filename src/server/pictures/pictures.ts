@@ -7,7 +7,7 @@ import { type Limits } from '../../codec/limits.ts';
 import { Refused } from '../../contract/refused.ts';
 import type { Events } from '../background/events.ts';
 import type { StoreClient } from '../store/client.ts';
-import type { RequestName } from '../store/journal.ts';
+import type { RequestName, RowName } from '../store/journal.ts';
 import type { Pool } from '../work/pool.ts';
 import { Cache } from './cache.ts';
 import { OpenPicture } from './open-picture.ts';
@@ -65,13 +65,19 @@ export class Pictures {
   }
 
   /**
-   * Adds to the last edit, so that undo takes back both at once. Only in the picture's turn.
+   * Adds to an edit in force, so that undo takes back both at once. Only in the picture's turn.
    * @param number of that edit
-   * @returns whether it was still the last one
+   * @param untouched rows that nothing may have touched since, beside those that change
+   * @returns whether it was: the edit is not undone, and nothing touched those rows since
    */
-  async amend(picture: OpenPicture, number: number, changes: readonly Change[]): Promise<boolean> {
+  async amend(
+    picture: OpenPicture,
+    number: number,
+    changes: readonly Change[],
+    untouched: readonly RowName[],
+  ): Promise<boolean> {
     const operations = operationsOf(changes);
-    const revision = await this.store.amendEdit(picture.id, number, operations);
+    const revision = await this.store.amendEdit(picture.id, number, operations, untouched);
     if (revision === null) return false;
     picture.edited(operations, revision, picture.steps);
     this.onEdited(picture);

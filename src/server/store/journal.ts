@@ -75,16 +75,39 @@ export function applyEdit(
   });
 }
 
+/** What an edit did, whichever studio wrote it down. */
+const operationsIn = ({ operations, changes }: typeof edits.$inferSelect): Operation[] =>
+  operations ? unpack<Operation[]>(operations) : operationsOf(changes);
+
+/** A row of a picture, whatever it holds. */
+export type RowName = Pick<Operation, 'kind' | 'id'>;
+
 /**
- * Adds to an edit that is the last one in force, so that undo takes back both at once.
- * @returns the new revision; null where something was done since, or undone
+ * Adds to an edit that is in force, so that undo takes back both at once. What was done after it, also if that was undone and may
+ * come again, must not have touched the same rows: then order does not matter.
+ * @param untouched other rows that nothing may have touched since
+ * @returns the new revision; null where the edit is undone, or one of the rows was touched since
  */
-export function amendEdit(db: Database, pictureId: string, number: number, operations: Operation[]): number | null {
+export function amendEdit(
+  db: Database,
+  pictureId: string,
+  number: number,
+  operations: Operation[],
+  untouched: readonly RowName[] = [],
+): number | null {
   return inTransaction(db, (tx) => {
     const { cursor, revision } = row(tx, pictureId);
     const own = and(eq(edits.pictureId, pictureId), eq(edits.number, number));
     const edit = tx.select().from(edits).where(own).get();
-    if (cursor !== number || !edit?.operations) return null;
+    if (cursor < number || !edit?.operations) return null;
+    const later = tx
+      .select()
+      .from(edits)
+      .where(and(eq(edits.pictureId, pictureId), gt(edits.number, number)))
+      .all();
+    const nameOf = ({ kind, id }: RowName) => `${kind} ${id}`;
+    const rows = new Set([...operations, ...untouched].map(nameOf));
+    if (later.some((e) => operationsIn(e).some((o) => rows.has(nameOf(o))))) return null;
     const all = [...unpack<Operation[]>(edit.operations), ...operations];
     tx.update(edits)
       .set({ operations: pack(all) })
@@ -128,7 +151,7 @@ export function step(
       .get();
     remember(tx, pictureId, request, edit?.label);
     if (!edit) return null;
-    const forward = edit.operations ? unpack<Operation[]>(edit.operations) : operationsOf(edit.changes);
+    const forward = operationsIn(edit);
     for (const o of forward) inPresentWords(o);
     const operations = direction < 0 ? invert(forward) : forward;
     for (const o of operations) writeOperation(tx, pictureId, o);

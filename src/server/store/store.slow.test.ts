@@ -133,7 +133,7 @@ test('undo and redo go back and forth through everything, also after reopening',
   reopened.close();
 });
 
-test('what is added to the last edit is taken back and brought back with it, and only to the last one', async () => {
+test('what is added to an edit is taken back and brought back with it, and only while nothing else touched the same rows', async () => {
   const { store, id, mark } = await studio();
   mark(50, 50);
   const before = store.document(id);
@@ -148,7 +148,23 @@ test('what is added to the last edit is taken back and brought back with it, and
   expect(store.amendEdit(id, 1, set(fault.margin + 9))).toBeNull();
   store.step(id, 1);
   expect(store.document(id).faults[0].margin).toBe(fault.margin + 7);
-  mark(150, 50);
+  // Another fault is marked meanwhile, and that is undone: neither stands in the way, and undo still takes back all.
+  const other = mark(150, 50);
+  const now = store.document(id).faults.find((f) => f.id === fault.id)!;
+  const more = operationsOf([{ kind: 'fault', id: now.id, before: now, after: { ...now, feather: now.feather + 3 } }]);
+  expect(store.amendEdit(id, 1, more, [{ kind: 'fault', id: other.id }])).toBeNull();
+  expect(store.amendEdit(id, 1, more)).not.toBeNull();
+  store.step(id, -1);
+  expect(store.document(id).faults).toEqual([{ ...now, feather: now.feather + 3 }]);
+  store.step(id, -1);
+  expect(store.document(id).faults).toEqual([]);
+  store.step(id, 1);
+  store.step(id, 1);
+  expect(store.document(id).faults).toHaveLength(2);
+  // What was done to it since comes after it: nothing goes in between, also not once that is undone.
+  store.applyEdit(id, 'by the editor', set(fault.margin + 2));
+  expect(store.amendEdit(id, 1, set(fault.margin + 9))).toBeNull();
+  store.step(id, -1);
   expect(store.amendEdit(id, 1, set(fault.margin + 9))).toBeNull();
   store.close();
 });

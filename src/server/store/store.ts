@@ -16,7 +16,7 @@ import { deliveriesOf, deliveryRecord, recordParts, saveDelivery } from './deliv
 import { diskFull, needRoom, Reserve, saysFull } from './disk.ts';
 import { readHabits, rememberHabit } from './habits.ts';
 import { changeJob, insertJob, listJobs } from './jobs.ts';
-import { amendEdit, answerOf, applyEdit, step, steps, type RequestName } from './journal.ts';
+import { amendEdit, answerOf, applyEdit, step, steps, type RequestName, type RowName } from './journal.ts';
 import { insertPicture, pictureRow, picturesOf, rulesOf, toPicture } from './pictures.ts';
 import { renderRows, saveRender, saveSigns, type RenderRecord, type RenderRow } from './renders.ts';
 import { readDocument } from './rows.ts';
@@ -214,8 +214,8 @@ export class Store {
     return this.write(1e6, () => applyEdit(this.db, pictureId, label, operations, request, answer));
   }
 
-  amendEdit(pictureId: string, number: number, operations: Operation[]): number | null {
-    return this.write(1e6, () => amendEdit(this.db, pictureId, number, operations));
+  amendEdit(pictureId: string, number: number, operations: Operation[], untouched?: readonly RowName[]): number | null {
+    return this.write(1e6, () => amendEdit(this.db, pictureId, number, operations, untouched));
   }
 
   /** Takes the last edit in force back (`-1`) or the next one forward again (`1`); null when there is none. */

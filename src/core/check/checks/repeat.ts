@@ -59,6 +59,13 @@ const EXACT = { same: 0.99, grain: 0.93, recognised: 0.5 };
 /** How much more than what is usual around a copy stands out from which on it is recognised, and beyond which surely. */
 const USUAL = 0.75;
 const SURELY = 1.3;
+/** CIEDE2000 for a level by which something stands out, about. */
+const CONTRAST = 0.4;
+/** Levels by which something has to stand out to be known again, at most, and how many times what is usual around it. */
+const KNOWN_AGAIN = 8;
+const QUIETLY = 1.2;
+/** How much a copy differs for somebody who does not know it again and only could by comparing. */
+const HARDLY = 1.3;
 
 interface Copy {
   same: number;
@@ -231,7 +238,10 @@ function repeatsIn(place: Place, kernels: Kernels): Sign[] {
         partner: inPicture(place, source),
         figure: Math.hypot(x - spot.x, y - spot.y),
         unit: 'px apart',
-        difference: 0.4 * stands * recognised,
+        difference: Math.max(
+          CONTRAST * Math.max(0, stands - Math.min(KNOWN_AGAIN, QUIETLY * usual)) * recognised,
+          Math.min(HARDLY, exactly(group) ? CONTRAST * stands * recognised : 0),
+        ),
         across: Math.min(own.width, own.height) / 2,
         along: Math.max(own.width, own.height) / 2,
         remedy: 'other-donor',
