@@ -1,4 +1,4 @@
-// npm run bench:check-speed : how long checks take: 200 repairs on 14 megapixels, on one thread and shared by two at once, and one of
+// npm run bench:check-speed : how long checks take, bundled as the application is: 200 repairs on 14 megapixels, on one thread and shared by two at once, and one of
 // 300 px: its checks alone, and all that the server does for a fill, which looks for the fault's soft edge as well. Medians.
 import { spawn } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
