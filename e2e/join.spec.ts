@@ -2,6 +2,8 @@ import { expect, test } from '@playwright/test';
 import sharp from 'sharp';
 import { framesOf } from '../bench/frames-of.ts';
 import { photograph, randomiser, readPicture } from '../bench/planted.ts';
+import type { Delivery } from '../src/contract/hand-over.ts';
+import type { Verification } from '../src/contract/record.ts';
 import type { Job } from '../src/contract/studio.ts';
 import type { PictureState } from '../src/contract/api.ts';
 import { complaints, photoBytes } from './bench.ts';
@@ -10,6 +12,12 @@ import { TestServer } from './server.ts';
 const server = new TestServer();
 test.beforeAll(() => server.start());
 test.afterAll(() => server.kill());
+
+/** Verifies the file that left of a picture last. */
+async function verifiedDelivery(pictureId: string, file: Uint8Array): Promise<Verification> {
+  const [{ id }] = await server.json<Delivery[]>(`/pictures/${pictureId}/deliveries`);
+  return server.json<Verification>(`/deliveries/${id}/verify`, 'POST', file);
+}
 
 test('frames in any order are joined by keyboard, one that does not belong stays out, ragged edges are gaps and are cut off', async ({
   page,
@@ -69,11 +77,22 @@ test('frames in any order are joined by keyboard, one that does not belong stays
   // The gaps are the picture's own and stay, for who wants it whole after all.
   expect(state.document.faults.filter((f) => f.kind === 'gap')).toHaveLength(picture.openFaults);
   const reply = await fetch(`${server.address}/api/pictures/${picture.id}/export?format=png`);
-  const cut = await readPicture(Buffer.from(await reply.arrayBuffer()));
+  const cutBytes = Buffer.from(await reply.arrayBuffer());
+  const cut = await readPicture(cutBytes);
   expect([cut.width, cut.height]).toEqual([account.whole.width, account.whole.height]);
   let black = 0;
   for (let i = 0; i < cut.data.length; i += cut.channels)
     if (!cut.data[i] && !cut.data[i + 1] && !cut.data[i + 2]) black++;
   expect(black).toBeLessThan(20);
+
+  // What left is verified from its frames on: joined again, they give what was worked on.
+  const verified = await verifiedDelivery(picture.id, cutBytes);
+  expect(verified.steps.map((s) => [s.what, s.agrees])).toEqual([
+    ['Record', true],
+    ['Original', true],
+    ['Frames', true],
+    ['Repairs', true],
+    ['Delivered file', true],
+  ]);
   expect(said).toEqual([]);
 });

@@ -6,8 +6,8 @@ import { flatFile } from '../record/flat.ts';
 import { verify } from '../record/verify.ts';
 import { UsageError } from './usage.ts';
 
-const USAGE = 'Options: --original ORIGINAL --record RECORD.json --delivered DELIVERED';
-const NAMES = ['original', 'record', 'delivered'] as const;
+const USAGE = 'Options: --original ORIGINAL [--frames A,B[,C…]] --record RECORD.json --delivered DELIVERED';
+const NAMES = ['original', 'frames', 'record', 'delivered'] as const;
 
 async function bytesOf(path: string | undefined, option: string): Promise<Buffer> {
   if (path === undefined) throw new UsageError(`--${option} is missing. ${USAGE}`);
@@ -33,10 +33,12 @@ export async function verifyCommand(args: string[]): Promise<Verification> {
     await bytesOf(values.record, 'record'),
     await bytesOf(values.delivered, 'delivered'),
   ];
+  const frames: Buffer[] = [];
+  for (const path of (values.frames ?? '').split(',').filter(Boolean)) frames.push(await bytesOf(path, 'frames'));
   let found: Verification;
   try {
     found = await verify(
-      { original, record: record.toString('utf8'), delivered },
+      { original, frames, record: record.toString('utf8'), delivered },
       (picture, from, of) => flatFile(picture, from, of, limits),
       limits,
     );

@@ -5,7 +5,7 @@ import { FAULT_STATES, repairSpecSchema, revealSchema } from './document.ts';
 import { EXPORT_FORMATS } from './exports.ts';
 import { wholeBoxSchema } from './shapes.ts';
 import { stepSpecSchema } from './steps.ts';
-import { POLICIES } from './studio.ts';
+import { POLICIES, PROJECTIONS } from './studio.ts';
 
 /** Version of the repair record's form; documented in docs/record.md. */
 export const RECORD_VERSION = 1;
@@ -52,6 +52,17 @@ const recordedRepair = z.object({
   hides: revealSchema,
 });
 
+/** What an original was joined from: enough to join it again from its frames. */
+const joinedSchema = z.object({
+  /** in the order in which they were given */
+  frames: z.array(z.object({ fileName: z.string(), sha256: hash, used: z.boolean() })).min(2),
+  projection: z.enum(PROJECTIONS),
+  /** what joined them */
+  software: z.string(),
+  /** root mean square of what matches differ by, px */
+  error: z.number().min(0),
+});
+
 /** What was done to a picture, and what left the house: enough to do it again from the original and compare. */
 export const recordSchema = z.object({
   format: z.literal('tersum-repair-record'),
@@ -73,6 +84,8 @@ export const recordSchema = z.object({
     sha256: hash,
     ppi: z.number().nullable(),
     profile: z.string().nullable(),
+    /** what the original was joined from, where it was */
+    joined: joinedSchema.optional(),
   }),
   steps: z.array(stepSpecSchema),
   layers: z.array(z.object({ name: z.string(), opacity: share, visible: z.boolean(), hides: revealSchema })),

@@ -97,6 +97,20 @@ test('repairs stand from the bottom up, with the try that is in use, whole px an
   expect(record.job.changes).toEqual([{ at: '1970-01-01T00:00:00.000Z', text: 'creative → documentary' }]);
 });
 
+test('a joined original names its frames, and is called a composite', () => {
+  const frames = ['a.jpg', 'b.jpg', 'c.jpg'].map((name) => ({ name, hash: `hash of ${name}` }));
+  const joined = { frames, projection: 'auto', software: 'Tersum 0.1.0', account: { left: [1], error: 0.12 } };
+  const record = recordOf({ ...sources, joined: joined as unknown as RecordSources['joined'] });
+  expect(record.original.joined?.frames.map((f) => [f.fileName, f.used])).toEqual([
+    ['a.jpg', true],
+    ['b.jpg', false],
+    ['c.jpg', true],
+  ]);
+  expect(record.sourceType).toMatch(/\/compositeCapture$/);
+  expect(record.disclosure).toMatch(/^This picture was joined from 2 frames\. Damage was repaired/);
+  expect(recordOf(sources).original).not.toHaveProperty('joined');
+});
+
 test('what the editor said goes before what is put together', () => {
   const record = recordOf({ ...sources, handOver: { ...USUAL_HAND_OVER, disclosure: 'Mine.', sourceType: 'none' } });
   expect([record.disclosure, record.sourceType]).toEqual(['Mine.', null]);

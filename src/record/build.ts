@@ -2,7 +2,7 @@ import type { PictureDocument, Repair } from '../contract/document.ts';
 import type { HandOver, SourceType } from '../contract/hand-over.ts';
 import { sourceTypeUri } from '../contract/hand-over.ts';
 import { RECORD_VERSION, type OpenRecord, type RecordedRepair } from '../contract/record.ts';
-import type { Facts, Job } from '../contract/studio.ts';
+import type { Facts, Job, JoinedFrom } from '../contract/studio.ts';
 import type { Finding } from '../core/check/finding.ts';
 import { kindFacts } from '../core/faults/kinds.ts';
 import { boundsOfAll } from '../core/mask/shapes.ts';
@@ -20,6 +20,8 @@ export interface RecordSources {
   facts: Facts;
   /** SHA-256 of the original file */
   original: string;
+  /** what the original was joined from, where it was */
+  joined?: JoinedFrom | null;
   document: PictureDocument;
   /** the delivered picture's box, px of the original */
   canvas: Box;
@@ -44,8 +46,12 @@ export const seenRepairs = ({ layers, repairs }: PictureDocument): Repair[] =>
     l.visible && l.opacity > 0 ? repairs.filter((r) => r.layerId === l.id && r.visible && r.strength > 0) : [],
   );
 
-/** What the repairs of a document do to what it shows, and so which source type fits; null where nothing was done. */
-export function fittingSourceType(document: PictureDocument): SourceType | null {
+/**
+ * What the repairs of a document do to what it shows, and so which source type fits; null where nothing was done.
+ * @param joined whether it was joined from several frames
+ */
+export function fittingSourceType(document: PictureDocument, joined = false): SourceType | null {
+  if (joined) return 'compositeCapture';
   const seen = seenRepairs(document);
   if (!seen.length) return null;
   const byItself = seen.every((r) => ['fill', 'lift'].includes(chosenOf(r).method));
@@ -89,10 +95,27 @@ function recordedRepairs({ document, canvas, rendered, times }: RecordSources): 
   });
 }
 
+/** The frames that went into a joined picture, by name. */
+export const framesUsed = ({ frames, account }: JoinedFrom): string[] =>
+  frames.filter((_, n) => !account.left.includes(n)).map((f) => f.name);
+
+/** The sentence that says what was done, as it is put together where the editor wrote none. */
+export const sentenceFor = (document: PictureDocument, joined?: JoinedFrom | null): string =>
+  disclosureOf(treatedBy(document), joined ? framesUsed(joined).length : 0);
+
+function joinedWords({ frames, account, projection, software }: JoinedFrom) {
+  const named = frames.map(({ name, hash }, n) => ({
+    fileName: name,
+    sha256: hash,
+    used: !account.left.includes(n),
+  }));
+  return { frames: named, projection, software, error: account.error };
+}
+
 /** Puts together what was done to a picture, all but what concerns the file that leaves. */
 export function recordOf(sources: RecordSources): OpenRecord {
-  const { software, now, job, handOver, facts, document, minutes } = sources;
-  const type = handOver.sourceType === 'fitting' ? fittingSourceType(document) : handOver.sourceType;
+  const { software, now, job, handOver, facts, document, minutes, joined } = sources;
+  const type = handOver.sourceType === 'fitting' ? fittingSourceType(document, Boolean(joined)) : handOver.sourceType;
   return {
     format: 'tersum-repair-record',
     version: RECORD_VERSION,
@@ -117,6 +140,7 @@ export function recordOf(sources: RecordSources): OpenRecord {
       depth: facts.depth,
       ppi: facts.ppi,
       profile: facts.profile,
+      ...(joined && { joined: joinedWords(joined) }),
     },
     steps: specsOf(document),
     layers: document.layers.map(({ name, opacity, visible, reveal = [] }) => ({
@@ -135,6 +159,6 @@ export function recordOf(sources: RecordSources): OpenRecord {
     })),
     minutes: Math.round(10 * minutes) / 10,
     sourceType: type && type !== 'none' ? sourceTypeUri(type) : null,
-    disclosure: handOver.disclosure ?? disclosureOf(treatedBy(document)),
+    disclosure: handOver.disclosure ?? sentenceFor(document, joined),
   };
 }

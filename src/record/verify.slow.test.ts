@@ -178,6 +178,33 @@ describe('verification catches', () => {
     expect(failed(await compare(record, bytes, other))).toEqual(['Original']);
   });
 
+  test('frames that are not those an original was joined from', async () => {
+    const { bytes, record } = await delivered('png');
+    const names = ['a.png', 'b.png'];
+    const frames = names.map((fileName) => ({ fileName, sha256: sha256(fileName), used: true }));
+    const joined = { frames, projection: 'auto' as const, software: 'Tersum 0.1.0', error: 0.1 };
+    const changed = { ...record, original: { ...record.original, joined } };
+    changed.seal = sealOf(changed);
+    const unlooked = await compare(changed, bytes);
+    expect(unlooked.agrees).toBe(true);
+    expect(unlooked.steps[1].words).toContain('joined from a.png and b.png, which were not given');
+    const given = (...texts: string[]) =>
+      verify(
+        { original: file, frames: texts.map((t) => Buffer.from(t)), record: JSON.stringify(changed), delivered: bytes },
+        (picture, source, of) => flatFile(picture, source, of, LIMITS),
+        LIMITS,
+      );
+    for (const [texts, words] of [
+      [['a.png'], '1 were given, but it was joined from 2'],
+      [['b.png', 'a.png'], 'Number 1 is not the file that was joined (a.png).'],
+      [names, 'They cannot be joined again'],
+    ] as const) {
+      const found = await given(...texts);
+      expect(failed(found)).toEqual(['Frames']);
+      expect(found.steps[2].words).toContain(words);
+    }
+  });
+
   test('another file in its place, and what is written around the same pixels', async () => {
     const { record } = await delivered('jpeg');
     const { bytes: tiff } = await delivered('tiff');

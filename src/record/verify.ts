@@ -1,7 +1,9 @@
 import { decodeFile } from '../codec/decode.ts';
+import { joinFiles } from '../codec/join-files.ts';
 import type { Limits } from '../codec/limits.ts';
 import { recordSchema, type RepairRecord, type Verification } from '../contract/record.ts';
 import { beneathOf, deliveredOf } from '../core/chain/chain.ts';
+import { listed } from '../core/frame/words.ts';
 import { revealPatch } from '../core/mask/reveal.ts';
 import type { PatchLayer } from '../core/raster/patch.ts';
 import type { Raster } from '../core/raster/raster.ts';
@@ -11,6 +13,8 @@ import { pixelsHash, sealOf, sha256 } from './seal.ts';
 /** What is verified. */
 export interface Evidence {
   original: Uint8Array;
+  /** of an original that was joined: its frames, in their order; none where they are not looked at */
+  frames?: readonly Uint8Array[];
   /** the record as text */
   record: string;
   delivered: Uint8Array;
@@ -83,12 +87,42 @@ export function firstDifference(a: Raster, b: Raster): Verification['differs'] |
   return first < 0 ? null : { x: first % a.width, y: Math.floor(first / a.width), pixels };
 }
 
+/** What is said of an original that was joined, where its frames are not given; null of any other. */
+function namesOnly({ original: { joined } }: RepairRecord, given: number): string | null {
+  if (!joined || given) return null;
+  return `It is the file that was worked on. It was joined from ${listed(joined.frames.map((f) => f.fileName))}, which were not given and not looked at.`;
+}
+
+/** Joins frames again and compares them with what was worked on. @returns what is wrong, in words; null where nothing is */
+async function framesTold(
+  files: readonly Uint8Array[],
+  { frames, projection, software }: NonNullable<RepairRecord['original']['joined']>,
+  original: Raster,
+  limits: Limits,
+): Promise<string | null> {
+  if (files.length !== frames.length)
+    return `${files.length} were given, but it was joined from ${frames.length}: ${listed(frames.map((f) => f.fileName))}, in this order.`;
+  const other = frames.findIndex((f, n) => sha256(files[n]) !== f.sha256);
+  if (other >= 0) return `Number ${other + 1} is not the file that was joined (${frames[other].fileName}).`;
+  const named = frames.map(({ fileName }, n) => ({ name: fileName, file: files[n] }));
+  let picture: Raster;
+  try {
+    ({ picture } = (await joinFiles(named, projection, limits)).made);
+  } catch (error) {
+    return `They cannot be joined again: ${(error as Error).message}`;
+  }
+  const differs = firstDifference(picture, original);
+  return differs
+    ? `Joined again, they give another picture; the first pixel that differs is at ${differs.x}, ${differs.y}. They were joined by ${software}: another version may join otherwise.`
+    : null;
+}
+
 /**
  * Does all that a record says to the original again and compares what comes out with what was delivered, in every pixel.
  * @throws Error in words where something cannot be read at all
  */
 export async function verify(
-  { original, record: text, delivered }: Evidence,
+  { original, frames = [], record: text, delivered }: Evidence,
   make: MakeFile,
   limits: Limits,
   onProgress?: (done: number) => void,
@@ -104,11 +138,16 @@ export async function verify(
   const source = step(
     'Original',
     sha256(original) === record.original.sha256,
-    'It is the file that was worked on.',
+    namesOnly(record, frames.length) ?? 'It is the file that was worked on.',
     `It is not the file that was worked on (${record.original.fileName}).`,
   );
   if (!source) return { agrees: false, steps };
   const { raster, layers } = await decodeFile(Buffer.from(original), limits);
+  const { joined } = record.original;
+  if (joined && frames.length) {
+    const told = await framesTold(frames, joined, raster, limits);
+    step('Frames', told === null, 'Joined again, they give the original in every pixel.', told ?? '');
+  }
   let picture: Raster;
   try {
     picture = replayed(

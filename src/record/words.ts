@@ -73,9 +73,13 @@ const counted = (kinds: readonly FaultKind[]): string => {
     .join(', ');
 };
 
-/** A plain sentence that says what was done, put together from the faults that repairs treat. */
-export function disclosureOf(treated: readonly Pick<Fault, 'kind'>[]): string {
-  if (!treated.length) return 'Nothing in this picture was changed.';
+/**
+ * A plain sentence that says what was done, put together from the faults that repairs treat.
+ * @param frames how many frames the picture was joined from; 0 where it came as one
+ */
+export function disclosureOf(treated: readonly Pick<Fault, 'kind'>[], frames = 0): string {
+  const joined = frames ? `This picture was joined from ${frames} frames. ` : '';
+  if (!treated.length) return `${joined}Nothing ${joined ? 'else ' : ''}in this picture was changed.`;
   const kinds = treated.map((f) => f.kind);
   const scene = kinds.filter((k) => kindFacts(k).changesScene);
   const damage = kinds.filter((k) => !kindFacts(k).changesScene);
@@ -83,7 +87,7 @@ export function disclosureOf(treated: readonly Pick<Fault, 'kind'>[]): string {
   if (damage.length) parts.push(`Damage was repaired: ${counted(damage)}.`);
   if (scene.length) parts.push(`What the picture shows was changed: ${counted(scene)} removed.`);
   parts.push('The places were restored from the picture itself; no generative model was used.');
-  return parts.join(' ');
+  return joined + parts.join(' ');
 }
 
 /** Repairs of a record that are seen in the picture. */

@@ -1,5 +1,9 @@
 import { decodeFile } from '../../codec/decode.ts';
+import type { JoinedFrom } from '../../contract/studio.ts';
+import type { Raster } from '../../core/raster/raster.ts';
+import { joinFiles } from '../../codec/join-files.ts';
 import { limitsFrom } from '../../codec/limits.ts';
+import { firstDifference } from '../../record/verify.ts';
 import { unpackPatch } from '../images/pack.ts';
 import { replay, type Replay } from '../pictures/replay.ts';
 import { readBlob } from '../store/blobs.ts';
@@ -11,7 +15,22 @@ import { optionsOf, studioFile, UsageError } from './options.ts';
 
 const TAKES = 'Options: [--picture ID] [--data FOLDER]';
 
-async function replayOne(db: Database, id: string): Promise<Replay & { picture: string; name: string }> {
+/** Whether the frames of a joined picture, joined again, give it in every pixel; undefined of any other. */
+async function joinedSame(
+  db: Database,
+  { joined }: { joined: JoinedFrom | null },
+  raster: Raster,
+): Promise<boolean | undefined> {
+  if (!joined) return undefined;
+  const frames = joined.frames.map(({ name, hash }) => ({ name, file: readBlob(db, hash) }));
+  const { made } = await joinFiles(frames, joined.projection, limitsFrom(process.env));
+  return firstDifference(made.picture, raster) === null;
+}
+
+async function replayOne(
+  db: Database,
+  id: string,
+): Promise<Replay & { picture: string; name: string; joined?: boolean }> {
   const row = pictureRow(db, id);
   if (!row) throw new UsageError(`There is no picture ${id} in this studio. ${TAKES}`);
   const { raster, layers } = await decodeFile(Buffer.from(readBlob(db, row.original)), limitsFrom(process.env));
@@ -28,7 +47,8 @@ async function replayOne(db: Database, id: string): Promise<Replay & { picture: 
     stored,
   };
   const told = (name: string) => process.stderr.isTTY && process.stderr.write(`${row.name}: ${name}\n`);
-  return { picture: id, name: row.name, ...replay(picture, told) };
+  const joined = await joinedSame(db, row, raster);
+  return { picture: id, name: row.name, ...(joined !== undefined && { joined }), ...replay(picture, told) };
 }
 
 /** `tersum replay`: renders pictures anew from their originals and specs, and compares every byte with what is kept. */
@@ -42,7 +62,7 @@ export async function replayCommand(args: string[]): Promise<{ answer: object; f
     const ids = values.picture ? [String(values.picture)] : pictureRows(db).map((p) => p.id);
     const pictures = [];
     for (const id of ids) pictures.push(await replayOne(db, id));
-    const failed = pictures.some((p) => p.different.length > 0 || p.missing.length > 0);
+    const failed = pictures.some((p) => p.different.length > 0 || p.missing.length > 0 || p.joined === false);
     return { answer: { same: !failed, pictures }, failed };
   } finally {
     db.$client.close();

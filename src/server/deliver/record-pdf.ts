@@ -5,6 +5,13 @@ import { Paper } from './paper.ts';
 
 const size = (r: { width: number; height: number }) => `${r.width} × ${r.height} px`;
 
+/** What an original was joined from, a line a frame. */
+const framesOf = ({ joined }: RepairRecord['original']): Array<[string, string]> =>
+  (joined?.frames ?? []).map(({ fileName, sha256, used }, n) => [
+    n ? '' : 'Joined from',
+    `${fileName}${used ? '' : ', which stayed out'}, ${sha256}`,
+  ]);
+
 /** A repair record for people to read. */
 export function recordPdf(record: RepairRecord): Promise<Uint8Array> {
   const { job, original, delivered, editor } = record;
@@ -22,11 +29,17 @@ export function recordPdf(record: RepairRecord): Promise<Uint8Array> {
       ['Record made', `${record.made.slice(0, 16).replace('T', ' ')} UTC, ${record.software}`],
       ['Time spent', `${record.minutes} min`],
     ]);
-  paper.heading('Original').facts([
-    ['File', `${original.fileName}, ${original.format}, ${original.bytes} bytes`],
-    ['Picture', `${size(original)}, ${original.channels} × ${original.depth} bit, ${original.profile ?? 'no profile'}`],
-    ['SHA-256', original.sha256],
-  ]);
+  paper
+    .heading('Original')
+    .facts([
+      ['File', `${original.fileName}, ${original.format}, ${original.bytes} bytes`],
+      [
+        'Picture',
+        `${size(original)}, ${original.channels} × ${original.depth} bit, ${original.profile ?? 'no profile'}`,
+      ],
+      ['SHA-256', original.sha256],
+      ...framesOf(original),
+    ]);
   paper.heading('Delivered').facts([
     ['File', `${delivered.fileName}, version ${delivered.version}`],
     ['Picture', `${size(delivered)}, ${delivered.channels} × ${delivered.depth} bit`],

@@ -84,7 +84,7 @@ export class Exports {
     return this.pictures.use(id, async (picture) => {
       const entries = complete(picture, missing);
       const { revision, version, ...parts } = await this.pictures.store.recordParts(id);
-      const { job, facts, original, times, minutes } = parts;
+      const { job, facts, original, joined, times, minutes } = parts;
       const handOver = job.handOver ?? USUAL_HAND_OVER;
       const layers = picture.document.layers.map(async ({ id: layerId, name, opacity, visible }) => {
         const own = entries.filter((e) => e.repair.layerId === layerId && e.shown);
@@ -112,6 +112,7 @@ export class Exports {
           handOver,
           facts,
           original,
+          joined,
           document: seenOf(picture.document, entries),
           findings: findingsIn(picture, job),
           times,

@@ -102,7 +102,10 @@ export function uploadRoutes(studio: Studio): Router {
       await write(req, path, studio.limits.megabytes * 1e6, () => tooLarge(studio));
       const delivered = await readFile(path);
       const file = await studio.store.readBlob(original);
-      const evidence = { original: file, record: JSON.stringify(record), delivered, limits: studio.limits };
+      const frames = await Promise.all(
+        (record.original.joined?.frames ?? []).map((f) => studio.store.readBlob(f.sha256)),
+      );
+      const evidence = { original: file, frames, record: JSON.stringify(record), delivered, limits: studio.limits };
       return await studio.tasks.run(
         null,
         `Verify ${record.delivered.fileName}`,

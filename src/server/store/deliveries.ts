@@ -97,11 +97,12 @@ export function recordParts(db: Database, pictureId: string) {
   const picture = pictureRow(db, pictureId);
   const job = picture && listJobs(db).find((j) => j.id === picture.jobId);
   if (!picture || !job) throw new Refused('This picture no longer exists.', 404);
-  const { facts, original, revision, name } = picture;
+  const { facts, original, revision, name, joined } = picture;
   return {
     job,
     facts,
     original,
+    joined,
     revision,
     name,
     version: versionFor(db, pictureId, revision),

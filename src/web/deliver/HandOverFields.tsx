@@ -6,8 +6,7 @@ import { fileNameFrom, NAME_WORDS, unknownWords } from '../../contract/file-name
 import { SOURCE_TYPES, USUAL_HAND_OVER, type HandOver, type SourceType } from '../../contract/hand-over.ts';
 import type { Job, PictureRow } from '../../contract/studio.ts';
 import { mayRepair } from '../../core/plan/policy.ts';
-import { fittingSourceType, treatedBy } from '../../record/build.ts';
-import { disclosureOf } from '../../record/words.ts';
+import { fittingSourceType, sentenceFor, treatedBy } from '../../record/build.ts';
 import { refreshJobs } from '../lib/api.ts';
 import { call } from '../lib/http.ts';
 import { theme } from '../theme.ts';
@@ -98,7 +97,8 @@ export function HandOverFields({
   const unknown = unknownWords(now.template);
   const treated = treatedBy(document);
   const against = treated.filter((f) => !mayRepair(job.policy, f.kind));
-  const fitting = fittingSourceType(document);
+  const fitting = fittingSourceType(document, Boolean(picture.joined));
+  const sentence = sentenceFor(document, picture.joined);
   return (
     <Side aria-label="How files leave">
       <h2>How files leave</h2>
@@ -140,8 +140,8 @@ export function HandOverFields({
       <Kept
         label="Disclosure"
         lines={5}
-        value={now.disclosure ?? disclosureOf(treated)}
-        onKeep={(text) => set({ disclosure: text && text !== disclosureOf(treated) ? text : null })}
+        value={now.disclosure ?? sentence}
+        onKeep={(text) => set({ disclosure: text && text !== sentence ? text : null })}
       />
       {now.disclosure !== null && (
         <div>
