@@ -50,6 +50,20 @@ const CLIENT = 'Skerrow Light Trust';
 const JOBS: Array<{ job: NewJob; pictures: string[]; faults: DemoFault[]; delivered?: boolean }> = [
   {
     job: {
+      name: 'Brass lamp, square',
+      client: CLIENT,
+      brief:
+        'For the poster: square, the lamp on the left third. The canvas behind it has scuffs; see to those first.',
+      policy: 'creative',
+      longSideMm: 300,
+      viewingMm: null,
+      donors: 'search',
+    },
+    pictures: ['lamp.jpg'],
+    faults: [],
+  },
+  {
+    job: {
       name: 'The bay, in three frames',
       client: CLIENT,
       brief:
