@@ -1,6 +1,6 @@
-import { colourChannels, crop, cropPlane, growWithin, type Box, type Raster } from '../../raster/raster.ts';
+import { colourChannels, crop, cropPlane, type Box, type Raster } from '../../raster/raster.ts';
 import { distanceTransform } from '../../mask/distance.ts';
-import { layoutSize, type FillRegion } from './fill-region.ts';
+import { layoutSize, lookedAt, type FillRegion } from './fill-region.ts';
 import { guidesFrom } from './grounds/guides.ts';
 import { fillByLayout, type LaidOut } from './layout/fill-by-layout.ts';
 import { NoDonorsInReach } from './no-donors.ts';
@@ -22,7 +22,7 @@ export function fillDeep(
   output: Raster,
   cover: Uint8Array,
   deep: Uint8Array,
-  { unknown, allowed, chosen, guides, quick }: FillRegion,
+  { unknown, allowed, chosen, guides, quick, level }: FillRegion,
   box: Box,
   settings: FillSettings & { style: Exclude<FillStyle, PredictedStyle> },
   onProgress: (done: number) => void,
@@ -31,7 +31,7 @@ export function fillDeep(
   const { style } = settings;
   let reach = isLaidOut(style) ? reachOf(style, layoutSize(box)) : reachOf(style, Math.max(box.width, box.height));
   for (;;) {
-    const frame = growWithin(box, reach, width, height);
+    const frame = lookedAt(box, reach, width, height, level);
     const all = frame.width === width && frame.height === height;
     const part = all ? output : crop(output, frame);
     const covered = cropPlane(deep, width, frame);
@@ -45,7 +45,7 @@ export function fillDeep(
       if (isLaidOut(style)) {
         const rank = LAID_OUT.indexOf(style);
         const own = guides && guidesFrom(guides, frame.x, frame.y);
-        const region = { picture: part, cover: target, known, allowed: donors, chosen, guides: own, quick };
+        const region = { picture: part, cover: target, known, allowed: donors, chosen, guides: own, quick, level };
         laidOut = fillByLayout(region, { seed: settings.seed, rank, tone: TONE_SHARE[settings.tone] }, onProgress);
         done = laidOut.picture;
       } else {

@@ -1,17 +1,24 @@
 import { boundsOf, spread, type Mask } from '../../mask/mask.ts';
 import { acrossOf, boundsOfShapes, coverBounds, rasterise, shiftShapes } from '../../mask/shapes.ts';
-import { colourChannels, crop, fullScale, growWithin, isEmpty, union, type Box } from '../../raster/raster.ts';
+import { colourChannels, crop, fullScale, isEmpty, union, type Box } from '../../raster/raster.ts';
 import type { Beneath, Piece, RepairMethod } from '../method.ts';
 import { withoutUnknown } from '../../raster/pull-push.ts';
 import { compositeOver, emptyPatch, type Patch, type PatchLayer } from '../../raster/patch.ts';
 import type { FillSpec } from '../spec.ts';
 import { guidesOf } from './grounds/guides.ts';
-import { layoutSize, type FillRegion } from './fill-region.ts';
+import { layoutSize, lookedAt, type FillRegion } from './fill-region.ts';
 import { inLight, lightOf, withoutLight } from './light.ts';
 import { fillRegion, predictShare } from './region.ts';
 import { sketchFill } from './sketch.ts';
 import { reachOf, type FillStyle } from './settings.ts';
 import { sparedIn, unknownIn } from './unknown.ts';
+
+/** Share of a picture's height from which on what is added beside it is taken to be a side of it. */
+const SIDE = 0.9;
+
+/** Whether a cover is a side that was added to a picture, as high as it: what stands on the ground there goes on beside itself. */
+const isAside = ({ light, cover }: FillSpec, { x, width: across, height: high }: Box, width: number, height: number) =>
+  Boolean(light) && cover.length === 1 && high >= SIDE * height && (x <= 0 || x + across >= width);
 
 /** The widest a fill may look; wide enough for every style, since `auto` is settled only when pixels are seen. */
 function reachBox(spec: FillSpec, width: number, height: number): Box {
@@ -21,7 +28,7 @@ function reachBox(spec: FillSpec, width: number, height: number): Box {
   // Thin covers may have deep places, which are laid out.
   const laidOut = reachOf('first', layoutSize(cover));
   const reach = Math.max(reachOf(style, Math.max(cover.width, cover.height)), laidOut);
-  let box = growWithin(cover, reach, width, height);
+  let box = lookedAt(cover, reach, width, height, isAside(spec, cover, width, height));
   // A donor area of the user's own is always within reach.
   if (spec.donorArea.length) {
     const area = boundsOfShapes(spec.donorArea, width, height);
@@ -86,7 +93,7 @@ const SLIM = 60;
 /** Fill: replaces the cover with what the method finds or predicts by itself. */
 export const fill: RepairMethod<FillSpec> = {
   method: 'fill',
-  version: 7,
+  version: 8,
   shift(spec, dx, dy) {
     const shapes = ['cover', 'donorArea', 'barred', 'avoid', 'edges', 'grounds'] as const;
     const moved = { ...spec };
@@ -165,8 +172,10 @@ function renderOne(
   if (isEmpty(bounds)) throw new Error('The cover is empty. Mark the fault again.');
   const own = pieces?.map((p) => ({ ...p, x: p.x - frame.x, y: p.y - frame.y }));
   // What light does is taken off, and carried on over what is filled.
-  const light = spec.light ? lightOf(picture, usableIn(region)) : null;
-  const even = light ? { ...region, picture: withoutLight(picture, light) } : region;
+  const { width, height } = beneath;
+  const level = isAside(spec, { ...bounds, x: bounds.x + frame.x }, width, height);
+  const light = spec.light ? lightOf(picture, usableIn(region), level) : null;
+  const even = { ...region, level, ...(light && { picture: withoutLight(picture, light) }) };
   const result = fillRegion(even, spec, onProgress, own);
   const patch = emptyPatch(bounds, picture);
   const colours = colourChannels(picture.channels);

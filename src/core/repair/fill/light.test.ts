@@ -60,6 +60,20 @@ test('a thing before the ground does not count', () => {
   near(Math.log2(light.gain(10, 100, 0) / light.gain(300, 100, 0)), fall(10, 100) - fall(300, 100), 0.08);
 });
 
+test('beside a picture with two grounds, light is carried on as it falls off at each height', () => {
+  const picture = backdrop();
+  // A dark table before the backdrop: by the backdrop's light alone it would be a deep fall-off downwards.
+  for (let o = 3 * WIDTH * 150; o < picture.data.length; o++) picture.data[o] = Math.round(picture.data[o] * 0.4);
+  const light = lightOf(picture, known, true)!;
+  for (const y of [20, 100, 180])
+    near(Math.log2(light.gain(5, y, 1) / light.gain(170, y, 1)), fall(5, y) - fall(170, y), 0.08);
+  // What lies beneath is no darker by light: as high up as at the middle, within what rows can tell.
+  near(Math.log2(light.gain(170, 190, 1) / light.gain(170, 100, 1)), 0, 0.1);
+  // One ground alone is taken as a whole, as anywhere.
+  const even = [lightOf(backdrop(), known, true)!, lightOf(backdrop(), known)!];
+  near(even[0].gain(10, 180, 0), even[1].gain(10, 180, 0), 1e-9);
+});
+
 test('even light, and what is no even ground, have none', () => {
   const flat = backdrop();
   flat.data = flat.data.map((_, o) => 120 + (o % 7));

@@ -22,6 +22,8 @@ const FAR = 4.7;
 /** Share of cells that have to lie on the surface, and share of what varies among them that it has to explain. */
 const ON = 0.5;
 const EXPLAINED = 0.6;
+/** The same where each height counts by itself: what a ground has of patches is all that varies there beside light. */
+const EXPLAINED_BY_ROWS = 0.25;
 /** Stops of fall-off below which there is none. */
 const LEAST = 0.06;
 /** How far beyond what is known light is carried on: times its range there, darker and lighter. */
@@ -57,11 +59,40 @@ function cellsOf(picture: Raster, usable: Uint8Array): Cell[] {
   return out;
 }
 
+/** Terms and values less what they are on average, by weight, in the group of each. */
+function withoutMeans(
+  rows: readonly number[][],
+  values: readonly number[],
+  weights: readonly number[],
+  groups: readonly number[],
+): [number[][], number[]] {
+  const sums = new Map<number, Float64Array>();
+  rows.forEach((row, n) => {
+    let sum = sums.get(groups[n]);
+    if (!sum) sums.set(groups[n], (sum = new Float64Array(row.length + 2)));
+    row.forEach((v, i) => (sum[i] += weights[n] * v));
+    sum[row.length] += weights[n] * values[n];
+    sum[row.length + 1] += weights[n];
+  });
+  const mean = (n: number, i: number) => {
+    const sum = sums.get(groups[n])!;
+    return sum[sum.length - 1] > 0 ? sum[i] / sum[sum.length - 1] : 0;
+  };
+  return [rows.map((row, n) => row.map((v, i) => v - mean(n, i))), values.map((v, n) => v - mean(n, rows[n].length))];
+}
+
 /** Fits a surface through most of the values: least squares, again and again with less weight for what lies far off. `weights` become those of the last. */
-function surface(rows: readonly number[][], values: readonly number[], weights: number[]): number[] | null {
+function surface(
+  given: readonly number[][],
+  levels: readonly number[],
+  weights: number[],
+  groups?: readonly number[],
+): number[] | null {
+  let [rows, values] = [given, levels];
   const terms = rows[0].length;
   let fitted: number[] | null = null;
   for (let round = 0; round < ROUNDS; round++) {
+    if (groups) [rows, values] = withoutMeans(given, levels, weights, groups);
     const m = Array.from({ length: terms }, (_, i) => {
       const row = new Float64Array(terms + 1);
       row[i] = 1e-6;
@@ -89,51 +120,90 @@ function surface(rows: readonly number[][], values: readonly number[], weights: 
 
 const at = (fitted: readonly number[], row: readonly number[]) => row.reduce((s, v, i) => s + v * fitted[i], 0);
 
-/** Terms of a place: linear and of second order, for radial fall-off about wherever it has its middle. */
-function termsAt(width: number, height: number, x: number, y: number): number[] {
+/**
+ * Terms of a place: linear and of second order, for radial fall-off about wherever it has its middle. By rows, only those by which
+ * places of one height differ.
+ */
+function termsAt(width: number, height: number, x: number, y: number, byRows: boolean): number[] {
   const size = Math.hypot(width, height) / 2;
   const [u, v] = [(x - width / 2) / size, (y - height / 2) / size];
-  return [1, u, v, u * u, u * v, v * v];
+  return byRows ? [u, u * u, u * v] : [1, u, v, u * u, u * v, v * v];
 }
 
 /**
  * How light falls off over what is usable of a region, by most of it: things before a backdrop are left out by themselves.
  * @param usable 1 where pixels count
+ * @param aside it is to be carried on to a side: where not all is of one ground, as with a table before a backdrop, only how it falls
+ * off to the sides is looked for, each height by itself
  * @returns null where there is no even ground or no fall-off
- * Source: low-order polynomial of log luminance (common practice for vignetting and backdrops); Tukey's biweight.
+ * Source: low-order polynomial of log luminance (common practice for vignetting and backdrops); Tukey's biweight; by rows after the
+ * within estimator of panel data, from memory.
  */
-export function lightOf(picture: Raster, usable: Uint8Array): Light | null {
-  const { width, height } = picture;
+export function lightOf(picture: Raster, usable: Uint8Array, aside = false): Light | null {
   const cells = cellsOf(picture, usable);
   if (cells.length < 60) return null;
-  const rows = cells.map(({ x, y }) => termsAt(width, height, x, y));
+  const whole = fittedTo(cells, picture, false);
+  return !aside || (whole && isOneGround(cells, whole)) ? whole : fittedTo(cells, picture, true);
+}
+
+/** By how much places of one height may be off what light alone does, on average, for all to count as one ground: logarithm, nine rows in ten. */
+const ROWS_OFF = 0.06;
+
+/** Whether what is left without its light has one tone at every height: not so where a table stands before a backdrop. */
+function isOneGround(cells: readonly Cell[], light: Light): boolean {
+  const rows = new Map<number, number[]>();
+  for (const { x, y, logs } of cells) {
+    const off = logs.reduce((sum, v, c) => sum + v - Math.log(light.gain(x, y, c)), 0) / logs.length;
+    const row = rows.get(y);
+    if (row) row.push(off);
+    else rows.set(y, [off]);
+  }
+  const means = [...rows.values()].map((row) => row.reduce((a, b) => a + b, 0) / row.length);
+  const usual = median(means);
+  const off = means.map((v) => Math.abs(v - usual)).sort((a, b) => a - b);
+  return off[Math.floor(0.9 * off.length)] < ROWS_OFF;
+}
+
+/** Fits light to cells. @param byRows see {@link termsAt} */
+function fittedTo(
+  cells: readonly Cell[],
+  { width, height }: Pick<Raster, 'width' | 'height'>,
+  byRows: boolean,
+): Light | null {
+  const rows = cells.map(({ x, y }) => termsAt(width, height, x, y, byRows));
+  const groups = byRows ? cells.map(({ y }) => y) : undefined;
   const colours = cells[0].logs.length;
   const mean = cells.map(({ logs }) => logs.reduce((a, b) => a + b, 0) / colours);
   const weights = new Array<number>(cells.length).fill(1);
-  const whole = surface(rows, mean, weights);
+  const whole = surface(rows, mean, weights, groups);
   if (!whole) return null;
   const on = weights.map((w) => w > 0.1);
   const count = on.filter(Boolean).length;
   if (count < ON * cells.length) return null;
-  const level = mean.reduce((s, v, n) => s + (on[n] ? v : 0), 0) / count;
+  const within = on.map(Number);
+  const alone = rows.map(() => 0);
+  const [own, values] = withoutMeans(rows, mean, within, groups ?? alone);
   let [left, all] = [0, 0];
   let [least, most] = [Infinity, -Infinity];
-  mean.forEach((v, n) => {
+  let level = 0;
+  rows.forEach((row, n) => {
     if (!on[n]) return;
-    const own = at(whole, rows[n]);
-    left += (v - own) ** 2;
-    all += (v - level) ** 2;
-    least = Math.min(least, own);
-    most = Math.max(most, own);
+    const fitted = at(whole, row);
+    left += (values[n] - at(whole, own[n])) ** 2;
+    all += values[n] ** 2;
+    least = Math.min(least, fitted);
+    most = Math.max(most, fitted);
+    level += fitted / count;
   });
   const range = most - least;
-  if (range < LEAST * Math.LN2 || left > (1 - EXPLAINED) * all) return null;
+  if (range < LEAST * Math.LN2 || left > (1 - (byRows ? EXPLAINED_BY_ROWS : EXPLAINED)) * all) return null;
   // Each channel by what lies on the surface.
   const perChannel = Array.from({ length: colours }, (_, c) =>
     surface(
       rows,
       cells.map((cell) => cell.logs[c]),
       weights.slice(),
+      groups,
     ),
   );
   if (perChannel.some((p) => !p)) return null;
@@ -141,7 +211,7 @@ export function lightOf(picture: Raster, usable: Uint8Array): Light | null {
   return {
     stops: range / Math.LN2,
     gain(x, y, channel) {
-      const value = at(perChannel[channel]!, termsAt(width, height, x + 0.5, y + 0.5)) - levels[channel];
+      const value = at(perChannel[channel]!, termsAt(width, height, x + 0.5, y + 0.5, byRows)) - levels[channel];
       return Math.exp(Math.min(most - level + LIGHTER * range, Math.max(least - level - DARKER * range, value)));
     },
   };

@@ -1,5 +1,5 @@
 import { fillDeep, NoDonors } from './fill-deep.ts';
-import { layoutSize, type FillRegion } from './fill-region.ts';
+import { layoutSize, lookedAt, type FillRegion } from './fill-region.ts';
 import { distanceTransform } from '../../mask/distance.ts';
 import { componentBoxes } from '../../mask/components.ts';
 import { boundsOf } from '../../mask/mask.ts';
@@ -54,7 +54,7 @@ export function fillRegion(
   if (!cover.some((v, i) => !v && !region.unknown?.[i])) {
     throw new Error('The cover leaves nothing to fill from. Make it smaller than the picture.');
   }
-  const within = workFrame(cover, width, height);
+  const within = workFrame(cover, width, height, region.level);
   const output: Raster = { ...picture, data: picture.data.slice() };
   if (isEmpty(within))
     return { picture: output, style: 'smooth', depth: 0, predicted: 0, searched: 0, reason: 'Nothing is covered.' };
@@ -117,16 +117,12 @@ export function predictShare(
  * The part of a picture that a fill looks at, so that its cost follows the cover and not the picture; empty when
  * nothing is covered.
  */
-export function workFrame(cover: Uint8Array, width: number, height: number): Box {
+export function workFrame(cover: Uint8Array, width: number, height: number, level = false): Box {
   const bounds = boundsOf({ x: 0, y: 0, width, height, data: cover });
   if (isEmpty(bounds)) return bounds;
   const size = Math.max(bounds.width, bounds.height);
-  const frame = growWithin(
-    bounds,
-    64 + Math.max(reachOf('far', size), reachOf('first', layoutSize(bounds))),
-    width,
-    height,
-  );
+  const reach = 64 + Math.max(reachOf('far', size), reachOf('first', layoutSize(bounds)));
+  const frame = lookedAt(bounds, reach, width, height, level);
   return frame.width * frame.height < 0.7 * width * height ? frame : { x: 0, y: 0, width, height };
 }
 

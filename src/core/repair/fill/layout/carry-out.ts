@@ -23,12 +23,12 @@ export interface Carried {
 }
 
 /** Carries a layout out: to the finest level, with its tone. `step`: step in tone that counts as a difference to be evened. */
-export function carryOut({ levels, at }: Resolutions, layout: Layout, step: number): Carried {
+export function carryOut({ levels, at, level }: Resolutions, layout: Layout, step: number): Carried {
   let pieces = piecesOf(levels[at], layout.labels, layout.moves);
-  for (let l = at - 1; l >= 0; l--) pieces = carryUp(pieces, levels[l]);
+  for (let l = at - 1; l >= 0; l--) pieces = carryUp(pieces, levels[l], level);
   const shift = levelWhereAcross(levels, TONE_ACROSS);
   const surface = step === WITHIN_STEP ? surfaceOf(levels[shift]) : null;
-  const tone = toneOf(pieces, levels[shift], shift, step, surface, softAt(levels, shift));
+  const tone = toneOf(pieces, levels[shift], shift, step, surface, softAt(levels, shift), level);
   return { pieces, tone, joined: joinSeams(pieces, levels[0], tone, step) };
 }
 
@@ -50,8 +50,11 @@ function softAt(levels: readonly Level[], shift: number): Softness {
   };
 }
 
+/** What it costs to take something from higher up or further down where what stands on the ground goes on beside itself. */
+export const LEVEL = 0.5;
+
 /** One ground: woven where that can be done at full resolution, else laid out in large pieces, which keep their detail. */
-export function fillGround(own: Resolutions, seed: number, upright = 0): Carried {
+export function fillGround(own: Resolutions, seed: number, upright = own.level ? LEVEL : 0): Carried {
   if (levelWhereAcross(own.levels, WOVEN_ACROSS) === 0) return weave(own, seed);
   const [layout] = new Decider(own.levels, own.at, seed, false, upright).decide();
   return carryOut(own, layout, WITHIN_STEP);

@@ -66,7 +66,8 @@ function split({ box, labels, moves }: Pieces): Pieces {
 }
 
 /** Carries pieces to the level of twice the size, moves each to where it meets its neighbours best and cuts the seams anew. */
-export function carryUp(coarse: Pieces, level: Level): Pieces {
+/** @param keepsLevel a move that leads neither up nor down stays one */
+export function carryUp(coarse: Pieces, level: Level, keepsLevel = false): Pieces {
   const box = boxOfCover(level);
   const labels = new Int32Array(box.width * box.height).fill(-1);
   for (let y = 0; y < box.height; y++) {
@@ -78,7 +79,7 @@ export function carryUp(coarse: Pieces, level: Level): Pieces {
     }
   }
   const pieces = split({ box, labels, moves: coarse.moves.map((m) => ({ x: 2 * m.x, y: 2 * m.y })) });
-  nudge(pieces, level);
+  nudge(pieces, level, keepsLevel);
   recut(pieces, level);
   return pieces;
 }
@@ -90,8 +91,17 @@ interface Across {
   piece: number;
 }
 
+/** A move, and those beside it. @param level only those that lead as high */
+function beside(from: Move, level: boolean): Move[] {
+  const most = level ? 0 : NUDGE;
+  const out = [from];
+  for (let dy = -most; dy <= most; dy++)
+    for (let dx = -NUDGE; dx <= NUDGE; dx++) if (dx || dy) out.push({ x: from.x + dx, y: from.y + dy });
+  return out;
+}
+
 /** Moves each piece by up to {@link NUDGE} px, by how it goes on beyond its outline; large pieces first. */
-function nudge(pieces: Pieces, level: Level): void {
+function nudge(pieces: Pieces, level: Level, keepsLevel: boolean): void {
   const { box, labels, moves } = pieces;
   const outlines: Across[][] = moves.map(() => []);
   const sizes = new Int32Array(moves.length);
@@ -131,13 +141,11 @@ function nudge(pieces: Pieces, level: Level): void {
       }
       return sum;
     };
-    const tried: Array<{ move: Move; cost: number }> = [];
-    for (let dy = -NUDGE; dy <= NUDGE; dy++)
-      for (let dx = -NUDGE; dx <= NUDGE; dx++) {
-        const move = { x: from.x + dx, y: from.y + dy };
-        // Where nothing tells, it stays where it is.
-        tried.push({ move, cost: cost(move) * (dx || dy ? 1 : 0.999) });
-      }
+    // Where nothing tells, it stays where it is.
+    const tried = beside(from, keepsLevel && from.y === 0).map((move, n) => ({
+      move,
+      cost: cost(move) * (n ? 1 : 0.999),
+    }));
     tried.sort((a, b) => a.cost - b.cost);
     const fits = tried.find(({ move }) =>
       serves(pieces, pixels.subarray(starts[piece], starts[piece + 1]), level, move),

@@ -1,8 +1,8 @@
 import { LayoutEnergy, type Labelling } from './expansion.ts';
 import { BY_DETAIL, BY_GROUND, featuresOf, type Weighting } from './features.ts';
-import type { Field, Move } from './field.ts';
+import { servedShare, type Field, type Move } from './field.ts';
 import type { Level } from './levels.ts';
-import type { Proposed } from './common-moves.ts';
+import { LEAST_MOVE, type Proposed } from './common-moves.ts';
 import { movesOfLevel, proposeMoves } from './offsets.ts';
 
 /** Where every covered pixel of one level comes from. */
@@ -49,6 +49,19 @@ interface Decided extends Labelling {
   energies: LayoutEnergy;
   /** what came of beginning afresh, where it was not the cheaper one */
   afresh?: Labelling;
+}
+
+/** How many moves to the side are always proposed where donors are best taken from as high up as they are laid, about; and places that are asked. */
+const SIDEWAYS = 50;
+const ASKED = 40;
+
+/** Moves that lead neither up nor down. */
+function levelMoves(field: Field): Move[] {
+  const { width } = field;
+  const step = Math.max(2, Math.round(width / SIDEWAYS));
+  const out: Move[] = [];
+  for (let x = LEAST_MOVE; x < width; x += step) out.push({ x, y: 0 }, { x: -x, y: 0 });
+  return out.filter((move) => servedShare(field, move, ASKED) > 0);
 }
 
 /** Decides layouts of one cover, coarse to fine; nothing is worked out before it is asked for, or twice. */
@@ -108,7 +121,13 @@ export class Decider {
     let above: Decided | undefined;
     for (let l = Math.min(levels.length - 1, at + 2); l >= at; l--) {
       const field = l === at && weighting === BY_DETAIL ? this.detailField : fieldOf(levels[l], weighting);
-      above = decideLevel(field, proposeMoves(field, this.proposed(l).moves), above, levels[l + 1], this);
+      above = decideLevel(
+        field,
+        proposeMoves(field, this.upright ? [...this.proposed(l).moves, ...levelMoves(field)] : this.proposed(l).moves),
+        above,
+        levels[l + 1],
+        this,
+      );
     }
     return above!;
   }

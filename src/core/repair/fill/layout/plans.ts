@@ -2,7 +2,7 @@ import { signedDistance } from '../grounds/border.ts';
 import { agreement, lookAround, masksOf, type Division, type GroundMasks } from '../grounds/division.ts';
 import { draggedGround, sidesOf, type Guides } from '../grounds/guides.ts';
 import { findPlane, REGULAR, type Plane, type Seen } from '../grounds/plane.ts';
-import { carryOut, fillGround, weave, type Carried } from './carry-out.ts';
+import { carryOut, fillGround, LEVEL, weave, type Carried } from './carry-out.ts';
 import { Decider, type Layout } from './decide.ts';
 import { frontOf } from './front.ts';
 import { coveredIn, finestLevel, type Level } from './levels.ts';
@@ -118,7 +118,13 @@ function ownPlans(prepared: Prepared): Array<() => Plan> {
   const small = size < SMALL;
   const seen: Seen = !small && !division ? findPlane(levels) : { regularity: 0, plane: null };
   const front = seen.plane && seenFromFront(prepared, seen.plane);
-  const decider = new Decider(front ? front.levels : levels, front ? front.at : at, DECIDING, prepared.quick);
+  const decider = new Decider(
+    front ? front.levels : levels,
+    front ? front.at : at,
+    DECIDING,
+    prepared.quick,
+    prepared.level ? LEVEL : 0,
+  );
   const step = arcs >= 2 ? BORDER_STEP : WITHIN_STEP;
   const grounds = Math.max(1, division?.means.length ?? arcs);
   const laid = (n: number) => (): Plan => {
@@ -176,13 +182,13 @@ function seenFromFront({ picture, levels }: Prepared, plane: Plane): Resolutions
 }
 
 /** Each ground's part from its own kind; where they meet, one goes over into the other as fast as the picture does it. */
-function carryDivided({ levels, at }: Prepared, division: Division, seed: number): Part[] | null {
+function carryDivided({ levels, at, level }: Prepared, division: Division, seed: number): Part[] | null {
   const soft = Math.max(...division.borders.map((b) => b.softness));
   const parts: Part[] = [];
   for (const [ground, mask] of masksOf(division, levels, at, soft).entries()) {
     const covered = coveredIn(mask.cover);
     if (covered < LEAST_PART) continue;
-    const own = resolutionsOf({ ...levels[0], ...mask, covered });
+    const own = resolutionsOf({ ...levels[0], ...mask, covered }, level);
     if (own.levels[own.at].allowed.indexOf(1) < 0) return null;
     // The first one is laid as it is; others are laid over it: all inside, half on the border.
     const share = (x: number, y: number) => {

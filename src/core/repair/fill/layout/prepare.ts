@@ -1,5 +1,6 @@
 import { boundsOf } from '../../../mask/mask.ts';
-import { crop, cropPlane, growWithin, isEmpty, type Box, type Raster, type Samples } from '../../../raster/raster.ts';
+import { crop, cropPlane, isEmpty, type Box, type Raster, type Samples } from '../../../raster/raster.ts';
+import { lookedAt } from '../fill-region.ts';
 import { guidesFrom, type Guides } from '../grounds/guides.ts';
 import { reachOf } from '../settings.ts';
 import { likeAround } from './around.ts';
@@ -21,32 +22,36 @@ export interface LayoutRegion {
   /** somebody has said where they are taken from: nothing of that is left out for being unlike what is around */
   chosen?: boolean;
   guides?: Guides;
+  /** see {@link FillRegion} */
+  level?: boolean;
   /** see {@link Decider} */
   quick?: boolean;
 }
 
 /** The part of a picture that a layout of a cover looks at. */
-function layoutWindow(cover: Uint8Array, width: number, height: number): Box {
+function layoutWindow(cover: Uint8Array, width: number, height: number, level?: boolean): Box {
   const bounds = boundsOf({ x: 0, y: 0, width, height, data: cover });
   if (isEmpty(bounds)) return bounds;
   const across = Math.max(Math.sqrt(coveredIn(cover)), Math.min(bounds.width, bounds.height));
-  return growWithin(bounds, reachOf('first', across), width, height);
+  return lookedAt(bounds, reachOf('first', across), width, height, level);
 }
 
 /** A window's resolutions, and the level at which its layout is decided. */
 export interface Resolutions {
   levels: Level[];
   at: number;
+  /** see {@link FillRegion} */
+  level?: boolean;
 }
 
 /** Halves a window until its layout can be decided, and twice more where that leaves anything. */
-export function resolutionsOf(finest: Level): Resolutions {
+export function resolutionsOf(finest: Level, level?: boolean): Resolutions {
   const levels = [finest];
   for (;;) {
     const last = levels[levels.length - 1];
     const at = levelWhereAcross(levels, DECIDED_ACROSS);
     const decided = Math.sqrt(last.covered) <= DECIDED_ACROSS;
-    if ((decided && levels.length > at + 2) || Math.min(last.width, last.height) < 24) return { levels, at };
+    if ((decided && levels.length > at + 2) || Math.min(last.width, last.height) < 24) return { levels, at, level };
     levels.push(halveLevel(last));
   }
 }
@@ -61,7 +66,7 @@ export interface Window extends LayoutRegion {
 export interface Prepared extends Resolutions, Window {}
 
 export function windowOf({ picture, cover, known, allowed, guides, ...how }: LayoutRegion): Window {
-  const window = layoutWindow(cover, picture.width, picture.height);
+  const window = layoutWindow(cover, picture.width, picture.height, how.level);
   const part = (plane: Uint8Array) => cropPlane(plane, picture.width, window);
   const own = part(cover);
   return {
@@ -77,9 +82,9 @@ export function windowOf({ picture, cover, known, allowed, guides, ...how }: Lay
 
 export function prepare(cut: Window): Prepared {
   const { picture, cover, known, allowed } = cut;
-  const all = resolutionsOf(finestLevel(picture, cover, known, allowed));
+  const all = resolutionsOf(finestLevel(picture, cover, known, allowed), cut.level);
   const alike = cut.chosen ? null : likeAround(all.levels[all.at]);
-  const own = alike && resolutionsOf({ ...all.levels[0], allowed: within(alike, all, allowed) });
+  const own = alike && resolutionsOf({ ...all.levels[0], allowed: within(alike, all, allowed) }, cut.level);
   return { ...cut, ...(own ?? all) };
 }
 
@@ -95,7 +100,7 @@ export function sameWindow(prepared: Window, other: Window): boolean {
   const [a, b] = [window, other.window];
   if (a.x !== b.x || a.y !== b.y || a.width !== b.width || a.height !== b.height) return false;
   if (picture.depth !== other.picture.depth || picture.channels !== other.picture.channels) return false;
-  if (prepared.chosen !== other.chosen) return false;
+  if (prepared.chosen !== other.chosen || prepared.level !== other.level) return false;
   if (JSON.stringify(guides) !== JSON.stringify(other.guides)) return false;
   return (
     same(cover, other.cover) &&

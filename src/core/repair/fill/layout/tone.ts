@@ -10,6 +10,8 @@ export const BORDER_STEP = 24;
 export const WITHIN_STEP = 90;
 /** Reach in px of the means that tone is taken from. */
 const REACH = 3;
+/** The same at the rim of a side that was added, where all that is known lies on one side and tone may rise towards it. */
+const SIDE_REACH = 1;
 /** What holds a correction to nothing where nothing else tells. */
 const HOLD = 0.0005;
 
@@ -24,14 +26,22 @@ export interface Tone {
 }
 
 /** Mean over a small square of what one place has more than another, where both are known; null where neither is. */
-function meanStep(level: Level, ax: number, ay: number, bx: number, by: number, out: Float64Array): boolean {
+function meanStep(
+  level: Level,
+  ax: number,
+  ay: number,
+  bx: number,
+  by: number,
+  out: Float64Array,
+  reach = REACH,
+): boolean {
   const { width, height, pixels, known } = level;
   let n = 0;
   let [r, g, b] = [0, 0, 0];
-  for (let dy = -REACH; dy <= REACH; dy++) {
+  for (let dy = -reach; dy <= reach; dy++) {
     const [ya, yb] = [ay + dy, by + dy];
     if (ya < 0 || yb < 0 || ya >= height || yb >= height) continue;
-    for (let dx = -REACH; dx <= REACH; dx++) {
+    for (let dx = -reach; dx <= reach; dx++) {
       const [xa, xb] = [ax + dx, bx + dx];
       if (xa < 0 || xb < 0 || xa >= width || xb >= width) continue;
       const i = ya * width + xa;
@@ -99,6 +109,7 @@ function piecesAt(fine: Pieces, level: Level, shift: number): Pieces {
  * @param most step in tone that still counts as a difference to be evened
  * @param surface how the tone of the ground falls off over the window: a piece takes on that of its new place
  * @param soft how wide edges are at a place of the level
+ * @param aside it is a side that was added to a picture
  * Source: Pérez, Gangnet & Blake, "Poisson Image Editing", 2003, with weights as in robust estimation; own measurement.
  */
 export function toneOf(
@@ -108,7 +119,9 @@ export function toneOf(
   most: number,
   surface?: Surface | null,
   soft?: Softness,
+  aside = false,
 ): Tone {
+  const rim = aside ? SIDE_REACH : REACH;
   const pieces = piecesAt(fine, level, shift);
   const { box, labels, moves } = pieces;
   const { width, height } = box;
@@ -170,7 +183,7 @@ export function toneOf(
       const [qx, qy] = [box.x + u, box.y + v];
       if (qx < 0 || qy < 0 || qx >= level.width || qy >= level.height || !level.known[qy * level.width + qx]) continue;
       const m = moves[labels[i]];
-      if (!meanStep(level, qx, qy, qx + m.x, qy + m.y, step)) continue;
+      if (!meanStep(level, qx, qy, qx + m.x, qy + m.y, step, rim)) continue;
       const w = evened(step, most);
       held[n] += w;
       for (let c = 0; c < 3; c++) pulls[4 * n + c] += w * step[c];
