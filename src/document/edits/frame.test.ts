@@ -125,6 +125,25 @@ test('a gap is reached by stretching: on a layer of its own on top, from what is
   expect(applyOperations(done.document, invert(done.operations))).toEqual(before);
 });
 
+test('a stretch takes the place of what filled the same gap, and undo brings that back', () => {
+  const { document } = framed(EMPTY, { canvas: WIDE, turn: null });
+  const [gap] = document.faults;
+  const other = { id: 'other', layerId: 'low', faultIds: ['speck'], order: 2, tries: [], chosen: '' };
+  const before = {
+    ...document,
+    layers: [{ id: 'low', name: 'Gaps', order: 1, opacity: 1, visible: true }],
+    repairs: [{ ...other, id: 'fill', faultIds: [gap.id] }, other].map((r) => ({ ...r, strength: 1, visible: true })),
+  };
+  const done = edited(before, { type: 'stretch', faultIds: [gap.id], guard: [SUBJECT] });
+  expect(done.document.repairs.map((r) => r.id).slice(0, -1)).toEqual(['other']);
+  expect(done.document.repairs[1].tries[0].spec.method).toBe('stretch');
+  expect(
+    applyOperations(done.document, invert(done.operations))
+      .repairs.map((r) => r.id)
+      .sort(),
+  ).toEqual(['fill', 'other']);
+});
+
 test('what was cut on one side is not drawn from, and the side stays as it is', () => {
   const canvas = { x: 40, y: 0, width: 500, height: 600 };
   const { document } = framed(EMPTY, { canvas, turn: null });

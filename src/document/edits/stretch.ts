@@ -8,10 +8,13 @@ import { amountsInWords, amountsOf } from '../../core/repair/stretch/amounts.ts'
 import { notedCanvas } from '../canvas.ts';
 import { chosenFaults } from './fills.ts';
 import { newLayer } from './layers.ts';
-import { added, isOwnGap, type Plan } from './parts.ts';
+import { added, isOwnGap, removed, type Plan } from './parts.ts';
 import { isStretch, newRepair, nowTreated } from './repairs.ts';
 
-/** Draws the background out over what the canvas adds. It lies on a layer of its own above all others, whose repairs it draws out too. */
+/**
+ * Draws the background out over what the canvas adds. It lies on a layer of its own above all others, whose repairs it draws
+ * out too; what filled those gaps before goes.
+ */
 export const stretch: Plan<'stretch'> = (document, edit, { source, area, name }) => {
   const faults = chosenFaults(document, edit.faultIds);
   if (faults.some((f) => f.kind !== 'gap' || isOwnGap(f, source)))
@@ -35,7 +38,15 @@ export const stretch: Plan<'stretch'> = (document, edit, { source, area, name })
     chosen: tryId,
     strength: 1,
   });
-  const changes: Change[] = [added('layer', layer), added('repair', repair), ...nowTreated(faults)];
+  const gaps = new Set(faults.map((f) => f.id));
+  // What filled nothing but these gaps would lie beneath, unseen.
+  const beneath = document.repairs.filter((r) => r.faultIds.length > 0 && r.faultIds.every((id) => gaps.has(id)));
+  const changes: Change[] = [
+    ...beneath.map((r) => removed('repair', r)),
+    added('layer', layer),
+    added('repair', repair),
+    ...nowTreated(faults),
+  ];
   return { label: 'Stretch the background', changes };
 };
 
