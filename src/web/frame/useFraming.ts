@@ -21,7 +21,7 @@ import { call } from '../lib/http.ts';
 import type { Edits } from '../lib/edits.ts';
 import { stampOf } from '../lib/stamp.ts';
 import type { Drawn } from './FrameSheet.tsx';
-import { cropWay, extendWay, proposed, raggedWhole, stretchWay, type Asked, type Way } from './ways.ts';
+import { cropWay, extendWay, proposed, raggedWhole, standingWay, stretchWay, type Asked, type Way } from './ways.ts';
 
 /** What of the subject is to stand on a third. */
 export const FOCUS = { middle: 0.5, head: 0.14 } as const;
@@ -47,6 +47,13 @@ function wantedOf(format: string, own: string, ppi: number): Wanted | null {
 /** Degrees that a picture is turned as its steps stand. */
 const turnedBy = (state: PictureState): number =>
   state.document.steps.map((s) => s.spec).find((s) => s.step === 'turn')?.degrees ?? 0;
+
+/** The canvas that a picture stands on, where it is not all of it and it is not turned; null otherwise. */
+function standingCanvas({ document: { steps } }: PictureState): Box | null {
+  const specs = steps.map((s) => s.spec);
+  const canvas = specs.find((s) => s.step === 'canvas');
+  return canvas && specs.length === 1 ? canvas.box : null;
+}
 
 /** How far the picture leans, found by the server. */
 function useLean(state: PictureState): { lean: Lean | null | undefined } {
@@ -83,7 +90,12 @@ export function useFraming(state: PictureState, edits: Edits) {
   const placement: Placement = { across, down };
   const asked: Asked = { proportion, placement, subject, degrees };
   const ways = { crop: cropWay(facts, asked), extend: extendWay(facts, asked), stretch: stretchWay(facts, asked) };
-  const proposal = proposed(ways, facts, subject);
+  const isAsked = format !== AS_IT_IS || across !== null || down !== null || degrees !== 0;
+  const standing = isAsked ? null : standingCanvas(state);
+  const isStretched = stretchesOf(state.document).length > 0;
+  const stood = standing && standingWay(facts, standing, subject, isStretched);
+  if (stood) ways[stood.way] = stood;
+  const proposal = stood ? { way: stood, reason: 'It is framed like this.' } : proposed(ways, facts, subject);
   const way = ways[taken ?? proposal.way.way];
 
   const onDrawn = (from: Point, to: Point) => {
@@ -104,7 +116,6 @@ export function useFraming(state: PictureState, edits: Edits) {
     state.document.steps.map((s) => s.spec),
     steps.filter((s) => s !== null),
   );
-  const isStretched = stretchesOf(state.document).length > 0;
   /** the picture is framed like this already, this way */
   const stands = isFramedSo && (way.way === 'crop' || !way.set.canvas || isStretched === (way.way === 'stretch'));
 

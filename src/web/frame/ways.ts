@@ -77,6 +77,25 @@ export function extendWay(source: Size, { proportion, placement, subject, degree
   return { way: 'extend', framing: { ...framing, added }, seen, set: { canvas, turn } };
 }
 
+/** The canvas that a picture stands on, as the way that led to it: nothing else is asked for. */
+export function standingWay(source: Size, canvas: Box, subject: SubjectPlace | null, isStretched: boolean): Way {
+  const ratio = canvas.width / canvas.height;
+  const framing = framingOf(canvas, ratio, 'crop', subject, { across: null, down: null });
+  const sides = {
+    left: 0 - canvas.x,
+    top: 0 - canvas.y,
+    right: canvas.x + canvas.width - source.width,
+    bottom: canvas.y + canvas.height - source.height,
+  };
+  const kept = intersect(boxOf(source), canvas);
+  const area = kept.width * kept.height;
+  const lost = 1 - area / (source.width * source.height);
+  const added = 1 - area / (canvas.width * canvas.height);
+  const grown = isStretched ? 'stretch' : 'extend';
+  const way = isStretched || contains(canvas, boxOf(source)) ? grown : 'crop';
+  return { way, framing: { ...framing, lost, added, sides }, seen: canvas, set: { canvas, turn: null } };
+}
+
 /** What it adds is not filled but reached by drawing the background out. */
 export const stretchWay = (source: Size, asked: Asked): Way => ({ ...extendWay(source, asked), way: 'stretch' });
 
