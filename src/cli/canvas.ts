@@ -17,7 +17,7 @@ import {
   type Raster,
 } from '../core/raster/raster.ts';
 import { renderRepair } from '../core/repair/registry.ts';
-import type { FillSpec, StretchSpec } from '../core/repair/spec.ts';
+import type { FillSpec, StretchSpec, StretchWay } from '../core/repair/spec.ts';
 import { maskOf, read, sameSize } from './files.ts';
 import { UsageError } from './usage.ts';
 
@@ -60,9 +60,15 @@ export function repairOnto(canvas: Raster, spec: FillSpec): string {
 }
 
 /** Draws a picture's background out (or in) onto a canvas, which has it where it lies, in place; says how. @throws UsageError */
-export function stretchOnto(canvas: Raster, onto: Box, picture: Raster, guard: Box | null): string {
+export function stretchOnto(
+  canvas: Raster,
+  onto: Box,
+  picture: Raster,
+  guard: Box | null,
+  way: StretchWay = 'smooth',
+): string {
   const from = boxOf(picture);
-  const spec: StretchSpec = { method: 'stretch', from, onto, guard: guard ? [shapeOf(guard)] : [] };
+  const spec: StretchSpec = { method: 'stretch', from, onto, guard: guard ? [shapeOf(guard)] : [], way };
   try {
     const { patch, reason } = renderRepair({ ...from, read: (box) => crop(picture, box) }, spec);
     compositeOver(canvas, onto, patch, 1);

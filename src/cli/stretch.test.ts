@@ -36,6 +36,17 @@ function differing(file: string, x: number): number {
   return wrong;
 }
 
+test('by inserted seams it grows by as much, and what is guarded keeps every bit', () => {
+  const files = ['--picture', path('in.png'), '--guard', path('guard.png'), '--out', path('seams.png')];
+  const { status, stdout } = run('stretch', ...files, '--left', '40', '--right', '25', '--way', 'seams');
+  expect(status).toBe(0);
+  expect(JSON.parse(stdout)).toMatchObject({
+    canvas: { x: -40, width: 365 },
+    done: expect.stringMatching(/^Seams inserted, 1\.31 times at the left/),
+  });
+  expect(differing('seams.png', -40)).toBe(0);
+});
+
 test('background is drawn out at the left and in at the right; what is guarded keeps every bit', () => {
   const files = ['--picture', path('in.png'), '--guard', path('guard.png'), '--out', path('out.png')];
   const { status, stderr } = run('stretch', ...files, '--left', '90', '--right', '-30', '--json', path('out.json'));
@@ -73,7 +84,8 @@ test('a format is reached by stretching where that is asked for, and by itself w
 test.each([
   [['--left', 'ten'], /--left must be a whole number/],
   [[], /Say by how much/],
-  [['--left', '20', '--way', 'seams'], /--way must be smooth/],
+  [['--left', '20', '--way', 'magic'], /--way must be smooth or seams/],
+  [['--left', '-20', '--way', 'seams'], /Seams can only be inserted/],
   [['--left', '-400'], /Nothing would be left/],
 ])('says what is wrong with %j', (args, message) => {
   const { status, stderr } = run('stretch', '--picture', path('in.png'), '--out', path('bad.png'), ...args);

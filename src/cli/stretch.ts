@@ -2,6 +2,7 @@ import { writeFile } from 'node:fs/promises';
 import { parseArgs } from 'node:util';
 import { encode } from '../codec/encode.ts';
 import { boxOf, type Box } from '../core/raster/raster.ts';
+import { STRETCH_WAYS } from '../core/repair/spec.ts';
 import { amountsOf, SHOWS } from '../core/repair/stretch/amounts.ts';
 import { maskBox, onCanvas, stretchOnto } from './canvas.ts';
 import { formatOf, read } from './files.ts';
@@ -10,7 +11,7 @@ import { UsageError } from './usage.ts';
 const SIDES = ['left', 'right', 'top', 'bottom'] as const;
 const NAMES = ['picture', 'guard', 'way', 'out', 'json', ...SIDES] as const;
 const USAGE =
-  'Options: --picture IN --left PX --right PX [--top PX] [--bottom PX] [--guard MASK.png] [--way smooth] --out OUT [--json OUT.json]';
+  'Options: --picture IN --left PX --right PX [--top PX] [--bottom PX] [--guard MASK.png] [--way smooth|seams] --out OUT [--json OUT.json]';
 
 type Values = Partial<Record<(typeof NAMES)[number], string>>;
 
@@ -43,7 +44,8 @@ export async function stretchCommand(args: string[]): Promise<object> {
   const values = valuesOf(args);
   const [left, right, top, bottom] = SIDES.map((side) => pixelsOf(values, side));
   if (!(left || right || top || bottom)) throw new UsageError(`Say by how much, as --left 400. ${USAGE}`);
-  if ((values.way ?? 'smooth') !== 'smooth') throw new UsageError('--way must be smooth: it is the only one there is.');
+  const way = STRETCH_WAYS.find((w) => w === (values.way ?? 'smooth'));
+  if (!way) throw new UsageError('--way must be smooth or seams.');
   const format = formatOf(values.out);
   const picture = await read(values.picture, 'picture');
   const { raster } = picture;
@@ -51,7 +53,7 @@ export async function stretchCommand(args: string[]): Promise<object> {
   const onto: Box = { x: -left, y: -top, width: raster.width + left + right, height: raster.height + top + bottom };
   if (onto.width < 1 || onto.height < 1) throw new UsageError('Nothing would be left of the picture. Take less away.');
   const canvas = onCanvas(raster, onto, 'left, --right, --top or --bottom');
-  const done = stretchOnto(canvas, onto, raster, guard);
+  const done = stretchOnto(canvas, onto, raster, guard, way);
   await writeFile(values.out!, await encode(canvas, format, { ...picture }));
   const amounts = amountsOf(boxOf(raster), onto, guard);
   const told = { canvas: onto, amounts, shows: amounts.some((a) => a.times > SHOWS), done };

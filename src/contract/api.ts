@@ -1,3 +1,4 @@
+import { STRETCH_WAYS } from '../core/repair/spec.ts';
 import type { Sign } from '../core/check/finding.ts';
 import type { Box } from '../core/raster/raster.ts';
 import { z } from 'zod';
@@ -102,6 +103,7 @@ export const editSchema = z.discriminatedUnion('type', [
     type: z.literal('stretch'),
     faultIds: z.array(idSchema).min(1).max(50),
     guard: shapesSchema,
+    way: z.enum(STRETCH_WAYS).optional(),
   }),
   z.object({ type: z.literal('duplicateLayer'), id: idSchema }),
   /** into the layer beneath; its repairs stay repairs */

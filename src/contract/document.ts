@@ -14,6 +14,7 @@ import type {
   ShadeSpec,
   TransplantSpec,
 } from '../core/repair/spec.ts';
+import { STRETCH_WAYS } from '../core/repair/spec.ts';
 import { REMEDY_NAMES } from '../core/check/finding.ts';
 import { FAULT_KINDS } from '../core/faults/kinds.ts';
 import { coordinate, plainName, pointSchema, shapesSchema, wholeBoxSchema } from './shapes.ts';
@@ -200,6 +201,7 @@ export const stretchSpecSchema = z.object({
   from: wholeBoxSchema,
   onto: wholeBoxSchema,
   guard: shapesSchema,
+  way: z.enum(STRETCH_WAYS).optional(),
 }) satisfies z.ZodType<StretchSpec>;
 
 /** The methods that are done by hand. */

@@ -116,6 +116,10 @@ export interface LiftSpec extends Versioned {
 }
 
 /** The background drawn out over what the canvas adds. */
+/** How a background is drawn out. */
+export const STRETCH_WAYS = ['smooth', 'seams'] as const;
+export type StretchWay = (typeof STRETCH_WAYS)[number];
+
 export interface StretchSpec extends Versioned {
   method: 'stretch';
   /** what it is drawn out from: all of the picture that is there */
@@ -124,6 +128,8 @@ export interface StretchSpec extends Versioned {
   onto: Box;
   /** what stays as it is, to the pixel, and where it is */
   guard: Shape[];
+  /** drawn out smoothly, or by seams that are inserted where they show least; smoothly where left out */
+  way?: StretchWay;
 }
 
 /** One treatment, complete: rendering it again over the same pixels gives the same bytes. */

@@ -27,7 +27,8 @@ export const stretch: Plan<'stretch'> = (document, edit, { source, area, name })
       `There is ${amountsInWords(amounts)}: the subject reaches the picture’s edge. Fill it instead.`,
       409,
     );
-  const spec = dated<StretchSpec>({ method: 'stretch', from, onto: area, guard: edit.guard }, notedCanvas(document));
+  const how = { from, onto: area, guard: edit.guard, ...(edit.way === 'seams' && { way: edit.way }) };
+  const spec = dated<StretchSpec>({ method: 'stretch', ...how }, notedCanvas(document));
   const layer = newLayer(document, 'Stretch', name());
   const tryId = name();
   const repair = newRepair(document, {

@@ -5,6 +5,7 @@ import type { SubjectPlace } from '../../core/frame/format.ts';
 import { resolutionInWords, sumInWords, wantedInWords } from '../../core/frame/words.ts';
 import { boxOf, type Box } from '../../core/raster/raster.ts';
 import { verdictOf } from '../../core/check/words.ts';
+import type { StretchWay } from '../../core/repair/spec.ts';
 import { amountsInWords, SHOWS } from '../../core/repair/stretch/amounts.ts';
 import { useJobs, usePicture } from '../lib/api.ts';
 import { useEdits } from '../lib/edits.ts';
@@ -170,6 +171,15 @@ function Card(props: { state: PictureState; framed: Framed; way: Way; viewing: V
         </h3>
         <span className="quiet">{costsOf(state, way, framed.subject).join(' · ')}</span>
         {isProposed && <span>{framed.proposal.reason}</span>}
+        {isTaken && way.way === 'stretch' && way.set.canvas && (
+          <label>
+            Drawn out{' '}
+            <select value={framed.by} onChange={(e) => framed.setBy(e.target.value as StretchWay)}>
+              <option value="smooth">smoothly</option>
+              <option value="seams">by inserted seams</option>
+            </select>
+          </label>
+        )}
         <div className="does">
           {isTaken && framed.stands ? (
             <span className="quiet">It stands like this. {way.way !== 'crop' && checkedInWords(state, viewing)}</span>

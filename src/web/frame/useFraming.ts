@@ -15,6 +15,7 @@ import {
 import { leanOfLine, type Lean } from '../../core/frame/level.ts';
 import type { Point } from '../../core/mask/shapes.ts';
 import type { Box } from '../../core/raster/raster.ts';
+import type { StretchWay } from '../../core/repair/spec.ts';
 import { stretchesOf } from '../../document/edits/stretch.ts';
 import { alike } from '../../document/operations.ts';
 import { call } from '../lib/http.ts';
@@ -55,6 +56,13 @@ function standingCanvas({ document: { steps } }: PictureState): Box | null {
   return canvas && specs.length === 1 ? canvas.box : null;
 }
 
+/** How the background is drawn out as it stands; null where it is not. */
+function stretchedBy({ document: { repairs } }: PictureState): StretchWay | null {
+  const specs = repairs.flatMap((r) => r.tries.filter((t) => t.id === r.chosen).map((t) => t.spec));
+  const spec = specs.find((s) => s.method === 'stretch');
+  return spec ? (spec.way ?? 'smooth') : null;
+}
+
 /** How far the picture leans, found by the server. */
 function useLean(state: PictureState): { lean: Lean | null | undefined } {
   const { id } = state.picture;
@@ -80,6 +88,7 @@ export function useFraming(state: PictureState, edits: Edits) {
   const [degrees, setDegrees] = useState(() => turnedBy(state));
   const [draws, setDraws] = useState<Drawn>(null);
   const [taken, setTaken] = useState<Way['way'] | null>(null);
+  const [by, setBy] = useState<StretchWay>(() => stretchedBy(state) ?? 'smooth');
   const { lean } = useLean(state);
   const proportion = format === AS_IT_IS ? null : proportionOf(WRITTEN.includes(format) ? own : format);
   const wanted = wantedOf(format, own, ppi);
@@ -117,7 +126,8 @@ export function useFraming(state: PictureState, edits: Edits) {
     steps.filter((s) => s !== null),
   );
   /** the picture is framed like this already, this way */
-  const stands = isFramedSo && (way.way === 'crop' || !way.set.canvas || isStretched === (way.way === 'stretch'));
+  const isSo = isStretched ? way.way === 'stretch' && stretchedBy(state) === by : way.way !== 'stretch';
+  const stands = isFramedSo && (way.way === 'crop' || !way.set.canvas || isSo);
 
   /** Frames the picture, and fills what that adds away from the subject, or draws the background out over it. */
   const take = async () => {
@@ -128,7 +138,8 @@ export function useFraming(state: PictureState, edits: Edits) {
     const gap = gaps.findLast((f) => f.state === 'open') ?? (way.way === 'stretch' ? gaps.at(-1) : undefined);
     if (way.way === 'crop' || !gap) return;
     const barred = box ? [{ op: 'add' as const, kind: 'box' as const, ...box }] : [];
-    if (way.way === 'stretch') return void (await edits.edit({ type: 'stretch', faultIds: [gap.id], guard: barred }));
+    if (way.way === 'stretch')
+      return void (await edits.edit({ type: 'stretch', faultIds: [gap.id], guard: barred, way: by }));
     await edits.fill(fillRequestSchema.parse({ faultIds: [gap.id], barred }));
   };
   /** The largest part without gaps of a picture that was joined, where that is not all of it nor what stands already. */
@@ -139,7 +150,7 @@ export function useFraming(state: PictureState, edits: Edits) {
   const back = () => void edits.edit({ type: 'reframe', canvas: null, turn: null });
   return {
     facts, format, setFormat, own, setOwn, ppi, setPpi, wanted, looks, setLooks, across, setAcross, down, setDown, box, setBox, focus, setFocus, degrees, setDegrees,
-    draws, setDraws, lean, proportion, subject, placement, ways, way, proposal, taken, setTaken, onDrawn, take, back, whole, cutRagged, isFramed, stands,
+    draws, setDraws, lean, proportion, subject, placement, ways, way, proposal, taken, setTaken, by, setBy, onDrawn, take, back, whole, cutRagged, isFramed, stands,
   }; // prettier-ignore
 }
 

@@ -8,6 +8,7 @@ import { amountsInWords, amountsOf } from './amounts.ts';
 import { drawnOut, readFrom, type Axis } from './axis.ts';
 import { grainAt, grainOf, placeFor, SQUARE, type Grain } from './grain.ts';
 import { readRow, tapsOf, type Taps } from './resample.ts';
+import { transposed, withSeams, type Part } from './seams.ts';
 
 /** Rows and columns of which one in so many is looked at for what they show. */
 const LOOKED_AT = 3;
@@ -115,17 +116,70 @@ function guardOf(spec: StretchSpec): Box | null {
   return isEmpty(box) ? null : box;
 }
 
+/** What each side of an axis becomes wider by, beside what is guarded; without that, on both sides of the px that smooth ways begin at. */
+function partsOf(
+  length: number,
+  guard: { from: number; to: number } | null,
+  [before, after]: [number, number],
+): Part[] {
+  const at = Math.round(length * (before === after ? 0.5 : Math.min(1, Math.max(0, before / (before + after)))));
+  const [from, to] = guard ? [guard.from, guard.to] : [at, at];
+  return [
+    { from: 0, to: from, add: before },
+    { from: to, to: length, add: after },
+  ];
+}
+
+/** Draws out by inserted seams. */
+function seamed({ picture, guard, adds }: Drawing, onProgress?: (done: number) => void): Raster {
+  const across = partsOf(picture.width, guard && { from: guard.x, to: guard.x + guard.width }, adds.across);
+  const down = partsOf(picture.height, guard && { from: guard.y, to: guard.y + guard.height }, adds.down);
+  const both = across.some((p) => p.add) && down.some((p) => p.add) ? 0.5 : 1;
+  const wide = withSeams(picture, across, (f) => onProgress?.(both * f));
+  if (!down.some((p) => p.add)) return wide;
+  return transposed(withSeams(transposed(wide), down, (f) => onProgress?.(1 - both + both * f)));
+}
+
+/** What is to be drawn out, and by how much before and after, px. */
+interface Drawing {
+  picture: Raster;
+  guard: Box | null;
+  adds: { across: [number, number]; down: [number, number] };
+}
+
+/** Lays what inserted seams made of a picture onto its canvas, all but what is guarded. */
+function renderSeams(drawing: Drawing, { from, onto }: StretchSpec, onProgress?: (done: number) => void): Rendered {
+  const { picture, guard } = drawing;
+  const made = seamed(drawing, onProgress);
+  const patch = emptyPatch(onto, picture);
+  const colours = colourChannels(picture.channels);
+  const kept = guard && { ...guard, x: guard.x + from.x - onto.x, y: guard.y + from.y - onto.y };
+  for (let y = 0; y < onto.height; y++)
+    for (let x = 0; x < onto.width; x++) {
+      if (kept && x >= kept.x && y >= kept.y && x < kept.x + kept.width && y < kept.y + kept.height) continue;
+      const [i, o] = [(y * onto.width + x) * made.channels, (y * onto.width + x) * patch.channels];
+      for (let c = 0; c < colours; c++) patch.data[o + c] = made.data[i + c];
+      patch.data[o + colours] = fullScale(picture.depth);
+    }
+  const box = guard && { ...guard, x: guard.x + from.x, y: guard.y + from.y };
+  const words = amountsInWords(amountsOf(from, onto, box));
+  return { patch, reason: `Seams inserted, ${words}.${box ? KEPT : ''}` };
+}
+
+const KEPT = ' What is guarded is as it was, to the pixel.';
+
 function render(beneath: { read(box: Box): Raster }, spec: StretchSpec, onProgress?: (done: number) => void): Rendered {
   const { from, onto } = spec;
   const picture = beneath.read(from);
   const { width, height } = picture;
   const guard = guardOf(spec);
+  const adds: Drawing['adds'] = {
+    across: [from.x - onto.x, onto.x + onto.width - from.x - width],
+    down: [from.y - onto.y, onto.y + onto.height - from.y - height],
+  };
+  if (spec.way === 'seams') return renderSeams({ picture, guard, adds }, spec, onProgress);
   const luma = lumaPlane(picture);
   const seen = energies(luma, width, height);
-  const adds = {
-    across: [from.x - onto.x, onto.x + onto.width - from.x - width] as [number, number],
-    down: [from.y - onto.y, onto.y + onto.height - from.y - height] as [number, number],
-  };
   const across = wayOf(seen.across, guard && { from: guard.x, to: guard.x + guard.width }, adds.across);
   const down = wayOf(seen.down, guard && { from: guard.y, to: guard.y + guard.height }, adds.down);
   const grain = grainOf(luma, width, height, guard);
@@ -150,8 +204,7 @@ function render(beneath: { read(box: Box): Raster }, spec: StretchSpec, onProgre
   const box = guard && { ...guard, x: guard.x + from.x, y: guard.y + from.y };
   const most = Math.max(across.axis.most, down.axis.most);
   const words = amountsInWords(amountsOf(from, onto, box));
-  const kept = box ? ' What is guarded is as it was, to the pixel.' : '';
-  return { patch, reason: `Background drawn out ${words}, ${most.toFixed(2)} times at most.${kept}` };
+  return { patch, reason: `Background drawn out ${words}, ${most.toFixed(2)} times at most.${box ? KEPT : ''}` };
 }
 
 /** Stretch: the background is drawn out over what the canvas adds, plain parts more than others; what is guarded stays to the pixel. */

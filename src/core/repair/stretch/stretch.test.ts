@@ -147,3 +147,21 @@ test('without a guard all of it is drawn out; without background there is nothin
   const amounts = amountsOf(boxOf(SIZE), WIDER, { ...SUBJECT, x: 0 });
   expect(amountsInWords(amounts)).toMatch(/^nothing to draw out at the left, 1\.\d\d at the right$/);
 });
+
+test.each([
+  [3, 8],
+  [2, 16],
+] as const)(
+  'by inserted seams what is guarded keeps every bit, to all sides, %i channels of %i bit',
+  (channels, depth) => {
+    const source = picture(channels, depth);
+    const onto: Box = { x: -50, y: -20, width: 420, height: 235 };
+    const { out, patch, reason } = stretched(source, onto, { way: 'seams' });
+    expect(reason).toMatch(/^Seams inserted, .* What is guarded is as it was, to the pixel\.$/);
+    expect([patch.x, patch.y, patch.width, patch.height]).toEqual([onto.x, onto.y, onto.width, onto.height]);
+    expect(crop(out, inOut(SUBJECT, onto)).data).toEqual(crop(source, SUBJECT).data);
+    // Every px of it is one of the picture's own: no tone comes that was not there.
+    const own = new Set(source.data);
+    expect(out.data.every((v) => own.has(v))).toBe(true);
+  },
+);
