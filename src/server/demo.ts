@@ -52,8 +52,7 @@ const JOBS: Array<{ job: NewJob; pictures: string[]; faults: DemoFault[]; delive
     job: {
       name: 'Brass lamp, square',
       client: CLIENT,
-      brief:
-        'For the poster: square, the lamp on the left third. The canvas behind it has scuffs; see to those first.',
+      brief: 'For the poster: square, the lamp on the left third. The canvas behind it has scuffs; see to those first.',
       policy: 'creative',
       longSideMm: 300,
       viewingMm: null,
