@@ -96,6 +96,22 @@ test('frames that show nothing of the same are refused in a sentence', () => {
   expect(stderr).toMatch(/show nothing of the same/);
 }, 60_000);
 
+test('a frame that is damaged, missing or of another kind is named', () => {
+  writeFileSync(path('damaged.png'), readFileSync(path('1.png')).subarray(0, 900));
+  writeFileSync(
+    path('grey.png'),
+    encode({ width: 640, height: 480, channels: 1, data: new Uint8Array(640 * 480).fill(90) }),
+  );
+  const saidOf = (name: string) => {
+    const { status, stderr } = run('--frames', [path('0.png'), path(name)].join(','), '--out', path('no.png'));
+    expect(status).toBe(2);
+    return stderr;
+  };
+  expect(saidOf('damaged.png')).toMatch(/--frames: .*damaged\.png: /);
+  expect(saidOf('nowhere.png')).toMatch(/--frames .*nowhere\.png cannot be read/);
+  expect(saidOf('grey.png')).toMatch(/grey\.png has other channels or another depth than .*0\.png/);
+}, 60_000);
+
 test('bad options say what to do', () => {
   expect(run('--frames', path('0.png'), '--out', path('no.png')).stderr).toMatch(/at least two files/);
   const two = ['--frames', [path('0.png'), path('1.png')].join(',')];

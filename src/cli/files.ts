@@ -1,5 +1,5 @@
 import { existsSync } from 'node:fs';
-import { writeFile } from 'node:fs/promises';
+import { readFile, writeFile } from 'node:fs/promises';
 import { extname } from 'node:path';
 import sharp from 'sharp';
 import { decodeFile } from '../codec/decode.ts';
@@ -8,6 +8,16 @@ import { limitsFrom } from '../codec/limits.ts';
 import { Refused } from '../contract/refused.ts';
 import { colourChannels, type Raster } from '../core/raster/raster.ts';
 import { UsageError } from './usage.ts';
+
+/** Reads the file that an option names. @throws UsageError */
+export async function bytesOf(path: string | undefined, option: string, usage = ''): Promise<Buffer> {
+  if (path === undefined) throw new UsageError(`--${option} is missing. ${usage}`);
+  try {
+    return await readFile(path);
+  } catch (error) {
+    throw new UsageError(`--${option} ${path} cannot be read: ${(error as Error).message}`);
+  }
+}
 
 /** Reads the picture that an option names. @throws UsageError */
 export async function read(path: string | undefined, option: string): Promise<Decoded> {

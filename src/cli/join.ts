@@ -1,17 +1,17 @@
 import { writeFile } from 'node:fs/promises';
 import { parseArgs } from 'node:util';
 import { encode } from '../codec/encode.ts';
-import { openCv } from '../codec/open-cv.ts';
+import { joinFiles, type FrameFile } from '../codec/join-files.ts';
+import { limitsFrom } from '../codec/limits.ts';
+import { Refused } from '../contract/refused.ts';
+import { MOST_FRAMES, PROJECTIONS } from '../contract/studio.ts';
 import { accountOf } from '../core/join/account.ts';
-import { CannotJoin, join } from '../core/join/join.ts';
-import { formatOf, maskPath, read, writeMask } from './files.ts';
+import { bytesOf, formatOf, maskPath, writeMask } from './files.ts';
 import { UsageError } from './usage.ts';
 
 const NAMES = ['frames', 'projection', 'out', 'gaps', 'json'] as const;
 const USAGE =
   'Options: --frames A,B[,C…] [--projection flat|cylinder|auto] --out OUT [--gaps GAPS.png] [--json OUT.json]';
-const PROJECTIONS = ['flat', 'cylinder', 'auto'] as const;
-const MOST_FRAMES = 12;
 
 /** `tersum join`: joins frames that were taken from one place, and says how they were taken. */
 export async function joinCommand(args: string[]): Promise<object> {
@@ -31,21 +31,10 @@ export async function joinCommand(args: string[]): Promise<object> {
   if (!projection) throw new UsageError('--projection must be flat, cylinder or auto.');
   const format = formatOf(values.out);
   maskPath(values.gaps, 'gaps');
-  const pictures = [];
-  for (const file of files) pictures.push(await read(file, 'frames'));
-  const [first] = pictures;
-  for (const [n, { raster }] of pictures.entries())
-    if (raster.channels !== first.raster.channels || raster.depth !== first.raster.depth)
-      throw new UsageError(
-        `--frames: ${files[n]} has other channels or another depth than ${files[0]}. Convert it first.`,
-      );
+  const frames: FrameFile[] = [];
+  for (const file of files) frames.push({ name: file, file: await bytesOf(file, 'frames') });
   try {
-    const { cv } = await openCv();
-    const joined = join(
-      cv,
-      pictures.map((p) => p.raster),
-      { projection },
-    );
+    const { made: joined, first } = await joinFiles(frames, projection, limitsFrom(process.env));
     const account = accountOf(joined);
     const { picture, gaps } = joined;
     await writeFile(values.out!, await encode(picture, format, { ...first }));
@@ -65,7 +54,7 @@ export async function joinCommand(args: string[]): Promise<object> {
     if (values.json) await writeFile(values.json, `${JSON.stringify(told, null, 1)}\n`);
     return told;
   } catch (error) {
-    if (error instanceof CannotJoin) throw new UsageError(error.message);
+    if (error instanceof Refused) throw new UsageError(`--frames: ${error.message}`);
     throw error;
   }
 }

@@ -1,22 +1,13 @@
-import { readFile } from 'node:fs/promises';
 import { parseArgs } from 'node:util';
 import { limitsFrom } from '../codec/limits.ts';
 import type { Verification } from '../contract/record.ts';
 import { flatFile } from '../record/flat.ts';
 import { verify } from '../record/verify.ts';
+import { bytesOf } from './files.ts';
 import { UsageError } from './usage.ts';
 
 const USAGE = 'Options: --original ORIGINAL [--frames A,B[,C…]] --record RECORD.json --delivered DELIVERED';
 const NAMES = ['original', 'frames', 'record', 'delivered'] as const;
-
-async function bytesOf(path: string | undefined, option: string): Promise<Buffer> {
-  if (path === undefined) throw new UsageError(`--${option} is missing. ${USAGE}`);
-  try {
-    return await readFile(path);
-  } catch (error) {
-    throw new UsageError(`--${option} ${path} cannot be read: ${(error as Error).message}`);
-  }
-}
 
 /** `tersum verify`: does all that a record says to the original again, and compares. Exit status 1 where something differs. */
 export async function verifyCommand(args: string[]): Promise<Verification> {
@@ -29,9 +20,9 @@ export async function verifyCommand(args: string[]): Promise<Verification> {
   }
   const limits = limitsFrom(process.env);
   const [original, record, delivered] = [
-    await bytesOf(values.original, 'original'),
-    await bytesOf(values.record, 'record'),
-    await bytesOf(values.delivered, 'delivered'),
+    await bytesOf(values.original, 'original', USAGE),
+    await bytesOf(values.record, 'record', USAGE),
+    await bytesOf(values.delivered, 'delivered', USAGE),
   ];
   const frames: Buffer[] = [];
   for (const path of (values.frames ?? '').split(',').filter(Boolean)) frames.push(await bytesOf(path, 'frames'));

@@ -16,7 +16,9 @@ export interface FrameFile {
 async function decoded(frames: readonly FrameFile[], limits: Limits): Promise<Decoded[]> {
   const out: Decoded[] = [];
   for (const { name, file } of frames) {
-    const next = await decodeFile(Buffer.from(file), limits);
+    const next = await decodeFile(Buffer.from(file), limits).catch((error: unknown) => {
+      throw error instanceof Refused ? new Refused(`${name}: ${error.message}`, error.status) : error;
+    });
     const [first = next] = out;
     if (next.raster.channels !== first.raster.channels || next.raster.depth !== first.raster.depth)
       throw new Refused(

@@ -1,6 +1,6 @@
-import { STRETCH_WAYS } from '../core/repair/spec.ts';
 import type { Sign } from '../core/check/finding.ts';
 import type { Box } from '../core/raster/raster.ts';
+import { STRETCH_WAYS } from '../core/repair/spec.ts';
 import { z } from 'zod';
 import {
   fillSpecSchema,

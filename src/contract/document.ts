@@ -3,18 +3,18 @@ import type { RevealMark } from '../core/mask/reveal.ts';
 import { LAID_OUT, PREDICTED } from '../core/repair/fill/settings.ts';
 import type { Stroke } from '../core/mask/strokes.ts';
 import type { Donor } from '../core/repair/hand/donor.ts';
-import type {
-  BlendSpec,
-  CopySpec,
-  FillSpec,
-  GivenSpec,
-  LiftSpec,
-  StretchSpec,
-  PatchSpec,
-  ShadeSpec,
-  TransplantSpec,
+import {
+  STRETCH_WAYS,
+  type BlendSpec,
+  type CopySpec,
+  type FillSpec,
+  type GivenSpec,
+  type LiftSpec,
+  type StretchSpec,
+  type PatchSpec,
+  type ShadeSpec,
+  type TransplantSpec,
 } from '../core/repair/spec.ts';
-import { STRETCH_WAYS } from '../core/repair/spec.ts';
 import { REMEDY_NAMES } from '../core/check/finding.ts';
 import { FAULT_KINDS } from '../core/faults/kinds.ts';
 import { coordinate, plainName, pointSchema, shapesSchema, wholeBoxSchema } from './shapes.ts';

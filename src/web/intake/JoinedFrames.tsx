@@ -2,6 +2,7 @@ import styled from 'styled-components';
 import type { JoinedFrom } from '../../contract/studio.ts';
 import { listed } from '../../core/frame/words.ts';
 import { stayedOutInWords } from '../../core/join/account.ts';
+import { framesUsed } from '../../record/build.ts';
 import { count } from '../lib/format.ts';
 import { theme } from '../theme.ts';
 
@@ -13,16 +14,16 @@ const Words = styled.p`
 `;
 
 /** What a picture was joined from, in words: which frames, how they were laid, how well they agree, and where to look. */
-export function joinedInWords({ frames, account }: JoinedFrom): string[] {
-  const { projection, error, left, whole, width, height, cuts } = account;
-  const used = frames.filter((_, n) => !left.includes(n)).map((f) => f.name);
+export function joinedInWords(joined: JoinedFrom): string[] {
+  const { frames, account } = joined;
+  const { projection, error, whole, width, height, cuts } = account;
   const stayed = stayedOutInWords(
     frames.map((f) => f.name),
     account,
   );
   const ragged = whole.width !== width || whole.height !== height;
   return [
-    `Joined from ${listed(used)}, laid ${projection === 'flat' ? 'flat' : 'on a cylinder'}; what they share agrees to ${error.toFixed(2)} px.`,
+    `Joined from ${listed(framesUsed(joined))}, laid ${projection === 'flat' ? 'flat' : 'on a cylinder'}; what they share agrees to ${error.toFixed(2)} px.`,
     ...(stayed ? [stayed] : []),
     ...(ragged
       ? [

@@ -96,7 +96,7 @@ function takeOut(plane: Shrinking, seam: Int32Array): Int32Array {
 function timesLaid(picture: Raster, part: Part, onProgress?: (done: number) => void): Uint8Array {
   const { height } = picture;
   const width = part.to - part.from;
-  const size = Math.max(1, Math.round(height / FOUND_AT));
+  const size = Math.min(width, Math.max(1, Math.round(height / FOUND_AT)));
   const times = new Uint8Array(width * height).fill(1);
   const plane = reduced(picture, part, height, size);
   const costs = new Float32Array(plane.luma.length);
