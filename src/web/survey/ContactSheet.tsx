@@ -33,6 +33,8 @@ const Sheet = styled.div`
   }
 `;
 const GAP = 8;
+/** px between cells up to which they are spread over a row. */
+const MOST_GAP = 4 * GAP;
 const PADDING = 12;
 const Cell = styled.li<{ $state: 'open' | 'rejected' | 'taken' }>`
   position: absolute;
@@ -107,7 +109,7 @@ const BESIDE = 3;
 function Outline({ find, place, cell }: { find: SurveyFind; place: Box; cell: number }) {
   const scale = cell / place.width;
   const { x, y, width, height } = find.box;
-  if (Math.max(width, height) * scale > 0.85 * cell) return null;
+  if (Math.min(width, height) * scale > 0.85 * cell) return null;
   const box = {
     x: (x - place.x) * scale - BESIDE,
     y: (y - place.y) * scale - BESIDE,
@@ -143,8 +145,9 @@ export function ContactSheet(props: {
   const width = room.width - 2 * PADDING;
   const cell = cellFor(finds.length, width, room.height - 2 * PADDING, GAP);
   const across = Math.max(1, Math.floor((width + GAP) / (cell + GAP)));
-  /** px from one cell to the next, so that a row fills the sheet */
-  const step = across > 1 ? Math.max(cell + GAP, (width - cell) / (across - 1)) : cell + GAP;
+  /** px from one cell to the next, so that a row fills the sheet where that leaves no holes in it */
+  const filling = across > 1 ? (width - cell) / (across - 1) : 0;
+  const step = filling > cell + MOST_GAP ? cell + GAP : Math.max(cell + GAP, filling);
   const placeOn = (n: number) => ({ x: (n % across) * step, y: Math.floor(n / across) * (cell + GAP) });
   const rows = useVirtualizer({
     count: Math.ceil(finds.length / across),
