@@ -1,41 +1,24 @@
 import { limitsFrom } from '../codec/limits.ts';
-import { beneathOf } from '../core/chain/chain.ts';
-import type { Shape } from '../core/mask/shapes.ts';
 import { boundsOf } from '../core/mask/mask.ts';
+import type { Shape } from '../core/mask/shapes.ts';
+import { onCanvas } from '../core/plan/frame-ways.ts';
 import { compositeOver } from '../core/raster/patch.ts';
-import {
-  boxOf,
-  colourChannels,
-  createRaster,
-  crop,
-  fullScale,
-  intersect,
-  isEmpty,
-  paste,
-  shiftBox,
-  type Box,
-  type Raster,
-} from '../core/raster/raster.ts';
+import { boxOf, crop, isEmpty, type Box, type Raster } from '../core/raster/raster.ts';
 import { renderRepair } from '../core/repair/registry.ts';
-import type { FillSpec, StretchSpec, StretchWay } from '../core/repair/spec.ts';
+import type { StretchSpec, StretchWay } from '../core/repair/spec.ts';
 import { maskOf, read, sameSize } from './files.ts';
 import { UsageError } from './usage.ts';
 
 export const shapeOf = (box: Box): Shape => ({ op: 'add', kind: 'box', ...box });
 
 /** A picture on a canvas of another size, which may begin below 0: what it adds is opaque and black. @throws UsageError */
-export function onCanvas(picture: Raster, canvas: Box, option: string): Raster {
+export function canvasWith(picture: Raster, canvas: Box, option: string): Raster {
   const { megapixels } = limitsFrom(process.env);
   if (canvas.width * canvas.height > megapixels * 1e6)
     throw new UsageError(
       `--${option} makes it ${canvas.width} × ${canvas.height} px; at most ${megapixels} megapixels are made. Scale the picture down, or raise TERSUM_MAX_MEGAPIXELS.`,
     );
-  const out = createRaster(canvas.width, canvas.height, picture.channels, picture.depth);
-  // What is added is there: it is as opaque as can be.
-  if (colourChannels(picture.channels) < picture.channels) out.data.fill(fullScale(picture.depth));
-  const kept = intersect(boxOf(picture), canvas);
-  if (!isEmpty(kept)) paste(crop(picture, kept), out, shiftBox(kept, -canvas.x, -canvas.y));
-  return out;
+  return onCanvas(picture, canvas);
 }
 
 /** The box of what a mask covers; null without a mask. @throws UsageError */
@@ -46,17 +29,6 @@ export async function maskBox(path: string | undefined, picture: Raster, option:
   const box = boundsOf({ ...boxOf(picture), data: maskOf(mask) });
   if (isEmpty(box)) throw new UsageError(`--${option} covers nothing: paint what is to stay white.`);
   return box;
-}
-
-/** Renders a repair onto a canvas, in place; says how. @throws UsageError */
-export function repairOnto(canvas: Raster, spec: FillSpec): string {
-  try {
-    const { patch, reason } = renderRepair(beneathOf(canvas, [], spec), spec);
-    compositeOver(canvas, { x: 0, y: 0 }, patch, 1);
-    return reason;
-  } catch (error) {
-    throw new UsageError((error as Error).message);
-  }
 }
 
 /** Draws a picture's background out (or in) onto a canvas, which has it where it lies, in place; says how. @throws UsageError */

@@ -4,13 +4,10 @@ import { encode } from '../codec/encode.ts';
 import { proportionOf, type PlaceName, type SubjectPlace } from '../core/frame/format.ts';
 import { framingOf } from '../core/frame/framing.ts';
 import { sumInWords } from '../core/frame/words.ts';
-import { boxOf, type Box, type Raster } from '../core/raster/raster.ts';
-import { DEFAULT_FILL } from '../core/repair/fill/settings.ts';
-import { versionOf } from '../core/repair/registry.ts';
-import type { FillSpec } from '../core/repair/spec.ts';
-import { amountsOf } from '../core/repair/stretch/amounts.ts';
-import { around } from '../document/edits/frame.ts';
-import { maskBox, onCanvas, repairOnto, shapeOf, stretchOnto } from './canvas.ts';
+import { goWay, type GrowingWay, type WayAsked } from '../core/plan/frame-ways.ts';
+import { around, boxOf, shiftBox, type Box, type Raster } from '../core/raster/raster.ts';
+import { amountsOf, SLIGHT } from '../core/repair/stretch/amounts.ts';
+import { canvasWith, maskBox, shapeOf } from './canvas.ts';
 import { formatOf, maskPath, read, writeMask } from './files.ts';
 import { UsageError } from './usage.ts';
 
@@ -20,7 +17,7 @@ const PLACES: Record<string, PlaceName> = {
   centre: 'centre',
 };
 const NAMES = ['picture', 'format', 'subject', 'place', 'way', 'out', 'gaps', 'json'] as const;
-const WAYS = ['fill', 'stretch', 'auto'];
+const WAYS = ['fill', 'stretch', 'mixed', 'auto'];
 const USAGE = `Options: --picture IN --format 1:1 --out OUT [--subject MASK.png] [--place ${Object.keys(PLACES).join('|')}] [--way ${WAYS.join('|')}] [--gaps GAPS.png] [--json OUT.json]`;
 
 type Values = Partial<Record<(typeof NAMES)[number], string>>;
@@ -40,35 +37,21 @@ async function subjectOf(path: string | undefined, picture: Raster): Promise<Sub
   return box && { box, focus: [box.x + box.width / 2, box.y + box.height / 2], looks: 0 };
 }
 
-const moved = (box: Box, by: Box): Box => ({ ...box, x: box.x - by.x, y: box.y - by.y });
-
-/** Fills the strips of a canvas that its picture does not reach; says how. @throws UsageError */
-function fillStrips(canvas: Raster, strips: readonly Box[], subject: Box | null): string | null {
-  if (!strips.length) return null;
-  const spec: FillSpec = {
-    ...DEFAULT_FILL,
-    method: 'fill',
-    version: versionOf('fill'),
-    cover: strips.map(shapeOf),
-    margin: 0,
-    feather: 0,
-    donorArea: [],
-    barred: subject ? [shapeOf(subject)] : [],
-    avoid: [],
-    style: 'first',
-    light: true,
-  };
-  return repairOnto(canvas, spec);
+/** Which way is gone: filled, drawn out, some of each, or as is best. @throws UsageError */
+function wayOf(way: string, picture: Raster, canvas: Box, subject: Box | null): GrowingWay {
+  if (!WAYS.includes(way)) throw new UsageError(`--way must be one of ${WAYS.join(', ')}.`);
+  if (way === 'stretch' || way === 'mixed') return way;
+  const most = Math.max(...amountsOf(boxOf(picture), canvas, subject).map((a) => a.times));
+  return way === 'auto' && subject !== null && most <= SLIGHT ? 'stretch' : 'extend';
 }
 
-/** Times up to which a background is drawn out where nothing else is asked for. */
-const SLIGHT = 1.2;
-
-/** Whether the background is to be drawn out rather than filled. @throws UsageError */
-function isStretched(way: string, picture: Raster, canvas: Box, subject: Box | null): boolean {
-  if (!WAYS.includes(way)) throw new UsageError(`--way must be one of ${WAYS.join(', ')}.`);
-  const most = Math.max(...amountsOf(boxOf(picture), canvas, subject).map((a) => a.times));
-  return way === 'stretch' || (way === 'auto' && subject !== null && most <= SLIGHT);
+/** Goes a way on a canvas, in place; says how. @throws UsageError */
+function gone(canvas: Raster, source: Box, asked: WayAsked): string {
+  try {
+    return goWay(canvas, source, asked).join(' ');
+  } catch (error) {
+    throw new UsageError((error as Error).message);
+  }
 }
 
 /**
@@ -91,13 +74,11 @@ export async function extendCommand(args: string[]): Promise<object> {
   const placement = { across: values.place ? PLACES[values.place] : null, down: null };
   const framing = framingOf(boxOf(raster), proportion.ratio, 'extend', subject, placement);
   const { canvas: box } = framing;
-  const canvas = onCanvas(raster, box, 'format');
-  const own = moved(boxOf(raster), box);
-  const strips = around(boxOf(canvas), own);
-  const drawn = strips.length > 0 && isStretched(values.way ?? 'fill', raster, box, subject && subject.box);
-  const done = drawn
-    ? stretchOnto(canvas, box, raster, subject && subject.box)
-    : fillStrips(canvas, strips, subject && moved(subject.box, box));
+  const canvas = canvasWith(raster, box, 'format');
+  const strips = around(boxOf(canvas), shiftBox(boxOf(raster), -box.x, -box.y));
+  const way = wayOf(values.way ?? 'fill', raster, box, subject && subject.box);
+  const asked: WayAsked = { way, canvas: box, subject: subject ? [shapeOf(subject.box)] : [], by: 'smooth' };
+  const done = strips.length ? gone(canvas, boxOf(raster), asked) : null;
   await writeFile(values.out!, await encode(canvas, format, { ...picture }));
   if (values.gaps) {
     const gaps = new Uint8Array(box.width * box.height);
@@ -111,7 +92,7 @@ export async function extendCommand(args: string[]): Promise<object> {
     added: framing.added,
     stands: framing.stands,
     sum: sumInWords(proportion.name, boxOf(raster), framing, { placement, focus: 'the subject', delivery: null }),
-    way: drawn ? 'stretch' : 'fill',
+    way: way === 'extend' ? 'fill' : way,
     filled: done,
   };
   if (values.json) await writeFile(values.json, `${JSON.stringify(told, null, 1)}\n`);

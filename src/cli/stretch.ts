@@ -4,7 +4,7 @@ import { encode } from '../codec/encode.ts';
 import { boxOf, type Box } from '../core/raster/raster.ts';
 import { STRETCH_WAYS } from '../core/repair/spec.ts';
 import { amountsOf, SHOWS } from '../core/repair/stretch/amounts.ts';
-import { maskBox, onCanvas, stretchOnto } from './canvas.ts';
+import { canvasWith, maskBox, stretchOnto } from './canvas.ts';
 import { formatOf, read } from './files.ts';
 import { UsageError } from './usage.ts';
 
@@ -52,7 +52,7 @@ export async function stretchCommand(args: string[]): Promise<object> {
   const guard = await maskBox(values.guard, raster, 'guard');
   const onto: Box = { x: -left, y: -top, width: raster.width + left + right, height: raster.height + top + bottom };
   if (onto.width < 1 || onto.height < 1) throw new UsageError('Nothing would be left of the picture. Take less away.');
-  const canvas = onCanvas(raster, onto, 'left, --right, --top or --bottom');
+  const canvas = canvasWith(raster, onto, 'left, --right, --top or --bottom');
   const done = stretchOnto(canvas, onto, raster, guard, way);
   await writeFile(values.out!, await encode(canvas, format, { ...picture }));
   const amounts = amountsOf(boxOf(raster), onto, guard);

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import type { DonorAdvice } from '../core/repair/hand/donor-search.ts';
+import type { Shape } from '../core/mask/shapes.ts';
 import type { Lean } from '../core/frame/level.ts';
 import type { Proposal } from '../core/plan/proposal.ts';
 import {
@@ -33,7 +34,17 @@ import {
   type SurveyView,
   type TraceAnswer,
 } from './survey.ts';
-import { closeUpSchema, keySchema, tileSchema, tryViewSchema, versionSchema } from './views.ts';
+import {
+  closeUpSchema,
+  keySchema,
+  subjectEdgeSchema,
+  subjectSchema,
+  tileSchema,
+  tryViewSchema,
+  versionSchema,
+  waySchema,
+  type WayView,
+} from './views.ts';
 
 /** Nothing more is said than that it was done. */
 type Done = Record<string, never>;
@@ -75,6 +86,9 @@ export const PICTURES = {
   mesh: answers<Begun>().post('/pictures/:id/mesh', { body: meshRequestSchema, status: 202 }),
   /** renders again what could not be rendered */
   renderAgain: answers<Done>().post('/pictures/:id/renderings', { status: 202 }),
+  /** what it is about, outlined: the same for survey, bench and frame */
+  subject: answers<Shape[]>().get('/pictures/:id/subject'),
+  setSubject: answers<Done>().post('/pictures/:id/subject', { body: subjectSchema }),
   work: answers<WorkLog>().get('/pictures/:id/work'),
   logWork: answers<WorkLog>().post('/pictures/:id/work', { body: workSchema }),
 };
@@ -96,6 +110,10 @@ export const VIEWS = {
   attention: answers<Raw>().get('/pictures/:id/attention', { query: z.object({ v: versionSchema }) }),
   /** how far the picture leans, from its own long lines; null where there is nothing to go by */
   lean: answers<Lean | null>().get('/pictures/:id/lean', { query: z.object({ v: versionSchema }) }),
+  /** how a way to a canvas would look, reduced */
+  way: answers<WayView>().post('/pictures/:id/way', { body: waySchema }),
+  /** the true outline of a subject that was roughly marked */
+  subjectEdge: answers<Shape[]>().post('/pictures/:id/subject-edge', { body: subjectEdgeSchema }),
   /** bare samples, interleaved, 16-bit ones little-endian: what a stroke's preview computes with */
   pixels: answers<Raw>().get('/pictures/:id/pixels', { query: pixelsQuerySchema }),
   proposal: answers<Proposal & { donors: DonorAdvice[] }>().post('/pictures/:id/proposal', {

@@ -104,6 +104,8 @@ export const editSchema = z.discriminatedUnion('type', [
     faultIds: z.array(idSchema).min(1).max(50),
     guard: shapesSchema,
     way: z.enum(STRETCH_WAYS).optional(),
+    /** as far as it is drawn out; what is left of the canvas is a gap of its own. All of the canvas where left out */
+    onto: wholeBoxSchema.optional(),
   }),
   z.object({ type: z.literal('duplicateLayer'), id: idSchema }),
   /** into the layer beneath; its repairs stay repairs */

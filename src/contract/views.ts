@@ -1,5 +1,9 @@
 import { z } from 'zod';
+import { GROWING_WAYS } from '../core/plan/frame-ways.ts';
+import { STRETCH_WAYS } from '../core/repair/spec.ts';
+import type { Sign } from '../core/check/finding.ts';
 import { idSchema } from './document.ts';
+import { shapesSchema, wholeBoxSchema } from './shapes.ts';
 
 /** What tiles show; `changes` are the repairs alone on grey, `only-ID` those of one layer. */
 export const tileViewSchema = z.union([
@@ -45,3 +49,30 @@ export const keySchema = z.object({
 const side = whole.min(1).max(1024);
 /** A box of the picture as it would be with a try in use. */
 export const tryViewSchema = z.object({ x: place, y: place, width: side, height: side, v: versionSchema });
+
+/** A way to a canvas that is to be looked at before it is taken; px of the base. */
+export const waySchema = z.object({
+  way: z.enum(GROWING_WAYS),
+  canvas: wholeBoxSchema,
+  subject: shapesSchema.max(200),
+  by: z.enum(STRETCH_WAYS),
+  /** only roughly, in about a second */
+  rough: z.boolean().optional(),
+});
+/** How it would look. */
+export interface WayView {
+  /** address of the picture itself */
+  picture: string;
+  /** what would give it away at that size, and px of its longer side; null where it is only roughly so */
+  signs: Sign[] | null;
+  longSide: number;
+}
+
+/** Outlines of a subject: few, or nothing of it is known. */
+export const subjectSchema = z.object({ shapes: shapesSchema.max(200) });
+/** A subject roughly marked: all of it lies within a box; what is surely part of it, and what surely is not. */
+export const subjectEdgeSchema = z.object({
+  within: wholeBoxSchema,
+  keep: shapesSchema.max(200),
+  leave: shapesSchema.max(200),
+});

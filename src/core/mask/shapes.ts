@@ -50,6 +50,15 @@ export function shiftShapes(shapes: readonly Shape[], dx: number, dy: number): S
   });
 }
 
+/** Shapes in a picture so many times as large. */
+export const scaleShapes = (shapes: readonly Shape[], by: number): Shape[] =>
+  shapes.map((shape) => {
+    if (shape.kind === 'box')
+      return { ...shape, x: shape.x * by, y: shape.y * by, width: shape.width * by, height: shape.height * by };
+    const points = shape.points.map(([x, y]): Point => [x * by, y * by]);
+    return shape.kind === 'outline' ? { ...shape, points } : { ...shape, points, size: shape.size * by };
+  });
+
 /** About how many px wide a shape is, however long it may be. */
 export function acrossOf(shape: Shape): number {
   if (shape.kind === 'box') return Math.min(shape.width, shape.height);

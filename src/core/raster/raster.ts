@@ -81,6 +81,20 @@ export const contains = (outer: Box, inner: Box): boolean =>
 /** The box of a picture that begins at 0, 0. */
 export const boxOf = ({ width, height }: { width: number; height: number }): Box => ({ x: 0, y: 0, width, height });
 
+/** What of a box lies outside another, as at most four boxes: above and below over the whole width, the sides between. */
+export function around(outer: Box, inner: Box): Box[] {
+  const kept = intersect(outer, inner);
+  if (isEmpty(kept)) return [outer];
+  const [right, bottom] = [outer.x + outer.width, outer.y + outer.height];
+  const [innerRight, innerBottom] = [kept.x + kept.width, kept.y + kept.height];
+  return [
+    { x: outer.x, y: outer.y, width: outer.width, height: kept.y - outer.y },
+    { x: outer.x, y: innerBottom, width: outer.width, height: bottom - innerBottom },
+    { x: outer.x, y: kept.y, width: kept.x - outer.x, height: kept.height },
+    { x: innerRight, y: kept.y, width: right - innerRight, height: kept.height },
+  ].filter((b) => !isEmpty(b));
+}
+
 /** A box grown by `by` pixels on each side. */
 export const grow = ({ x, y, width, height }: Box, by: number): Box => ({
   x: x - by,

@@ -1,7 +1,7 @@
 import type { Fault, PictureDocument, Repair } from '../../contract/document.ts';
 import { applyOperations, invert, operationsOf } from '../operations.ts';
 import { canvasOf, specsOf } from '../canvas.ts';
-import { around } from './frame.ts';
+import { around } from '../../core/raster/raster.ts';
 import { planEdit } from './plan-edit.ts';
 import type { Edit } from '../../contract/api.ts';
 

@@ -2,7 +2,7 @@ import type { Change, Fault, PictureDocument } from '../../contract/document.ts'
 import { Refused } from '../../contract/refused.ts';
 import type { StepSpec } from '../../core/chain/registry.ts';
 import type { Shape } from '../../core/mask/shapes.ts';
-import { boxOf, contains, intersect, isEmpty, type Box } from '../../core/raster/raster.ts';
+import { around, boxOf, contains, type Box } from '../../core/raster/raster.ts';
 import { canvasOf } from '../canvas.ts';
 import { newFault } from './faults.ts';
 import { added, changed, isOwnGap, removed, type Plan, type Size } from './parts.ts';
@@ -10,20 +10,6 @@ import { checkStep } from './steps.ts';
 import { stretchesOf } from './stretch.ts';
 
 const isSame = (a: Box, b: Box) => contains(a, b) && contains(b, a);
-
-/** What of a box lies outside another, as at most four boxes: above and below over the whole width, the sides between. */
-export function around(outer: Box, inner: Box): Box[] {
-  const kept = intersect(outer, inner);
-  if (isEmpty(kept)) return [outer];
-  const [right, bottom] = [outer.x + outer.width, outer.y + outer.height];
-  const [innerRight, innerBottom] = [kept.x + kept.width, kept.y + kept.height];
-  return [
-    { x: outer.x, y: outer.y, width: outer.width, height: kept.y - outer.y },
-    { x: outer.x, y: innerBottom, width: outer.width, height: bottom - innerBottom },
-    { x: outer.x, y: kept.y, width: kept.x - outer.x, height: kept.height },
-    { x: innerRight, y: kept.y, width: right - innerRight, height: kept.height },
-  ].filter((b) => !isEmpty(b));
-}
 
 /** Gaps that a canvas added and that are not treated: they go by it. Those within the source are its own, as between frames joined. */
 function openGaps({ faults, repairs }: PictureDocument, source: Size): Fault[] {

@@ -147,7 +147,7 @@ export class Editing {
 }
 
 /** @throws Refused when a canvas would hold more pixels than a picture may */
-function withinLimits(spec: StepSpec, { megapixels }: Limits): void {
+export function withinLimits(spec: StepSpec, { megapixels }: Limits): void {
   const box = spec.step === 'canvas' ? spec.box : spec.crop;
   if (!box) return;
   const own = (box.width * box.height) / 1e6;

@@ -1,14 +1,21 @@
-import type { TileView } from '../../contract/views.ts';
+import type { TileView, WayView } from '../../contract/views.ts';
 import type { z } from 'zod';
 import type { poseRequestSchema, proposalRequestSchema } from '../../contract/api.ts';
 import type { Lean } from '../../core/frame/level.ts';
-import { boundsWithin, type Point, type Shape } from '../../core/mask/shapes.ts';
-import { boxOf, intersect, isEmpty, type Box, type Raster } from '../../core/raster/raster.ts';
+import type { SubjectMarks } from '../../core/find/subject.ts';
+import { boundsWithin, shiftShapes, type Point, type Shape } from '../../core/mask/shapes.ts';
+import type { WayAsked } from '../../core/plan/frame-ways.ts';
+import { boxOf, contains, crop, intersect, isEmpty, type Box, type Raster } from '../../core/raster/raster.ts';
+import { checkStep } from '../../document/edits/steps.ts';
 import { Refused } from '../../contract/refused.ts';
 import type { RunOptions } from '../work/pool.ts';
+import { withinLimits } from './editing.ts';
 import type { OpenPicture } from './open-picture.ts';
 import type { Pictures } from './pictures.ts';
 import type { PlacedPatch } from './stack.ts';
+
+/** px of its longer side up to which a way is looked at before it is taken. */
+const PREVIEWED = 640;
 
 type Encoded = { bytes: Uint8Array; type: string };
 
@@ -126,6 +133,38 @@ export class Views {
       this.pictures.pool.run('lean', { raster: composite }, options),
     );
     return lean;
+  }
+
+  /** The true outline of a subject, in the picture as it stands. */
+  async subjectEdge(id: string, marks: SubjectMarks, options?: RunOptions): Promise<Shape[]> {
+    return this.pictures.use(id, async (picture) => {
+      const { composite: raster, view } = picture;
+      const [keep, leave] = [picture.onCanvas([...marks.keep]), picture.onCanvas([...marks.leave])];
+      const local = { within: view.onCanvas(marks.within), keep, leave };
+      const { shapes } = await this.pictures.pool.run('subjectEdge', { raster, marks: local }, options);
+      return shiftShapes(shapes, view.box.x, view.box.y);
+    });
+  }
+
+  /** How a way to a canvas would look, from the finished picture reduced. @throws Refused where it cannot be gone */
+  async way(id: string, asked: WayAsked & { rough?: boolean }, options?: RunOptions): Promise<WayView> {
+    const { bytes, type, signs, longSide } = await this.pictures.use(id, (picture) => {
+      const source = boxOf(picture.original);
+      const canvas = { step: 'canvas', box: asked.canvas } as const;
+      checkStep(canvas, source, source);
+      withinLimits(canvas, this.pictures.limits);
+      const { view, icc } = picture;
+      const stands = contains(view.box, source);
+      const levels = levelsOf(picture, stands ? 'repaired' : 'original');
+      const part = intersect(stands ? view.onCanvas(source) : source, boxOf(levels[0]));
+      let level = 0;
+      while (level < levels.length - 1 && Math.max(part.width, part.height) >> level > PREVIEWED) level++;
+      const half = (v: number) => v >> level;
+      const small = { x: half(part.x), y: half(part.y), width: half(part.width), height: half(part.height) };
+      const raster = crop(levels[level], intersect(small, boxOf(levels[level])));
+      return this.pictures.pool.run('way', { raster, scale: 2 ** level, asked, icc }, options);
+    });
+    return { picture: `data:${type};base64,${Buffer.from(bytes).toString('base64')}`, signs, longSide };
   }
 
   /** The pixels beneath a new repair on top of a layer (of all, without one), or beneath an existing repair, in a box. */

@@ -64,6 +64,15 @@ export function pictureRoutes(studio: Studio): Router {
     await renderings.retry(id);
     return {};
   });
+  serve(routes, PICTURES.subject, async ({ params: { id } }) => {
+    await known(studio, id);
+    return store.subject(id);
+  });
+  serve(routes, PICTURES.setSubject, async ({ params: { id }, body }) => {
+    await known(studio, id);
+    await store.setSubject(id, body.shapes);
+    return {};
+  });
   serve(routes, PICTURES.work, async ({ params: { id } }) => {
     await known(studio, id);
     return store.workLog(id);

@@ -32,6 +32,10 @@ export function viewRoutes({ views, tasks }: Studio): Router {
     sendPicture(res, { bytes, type: 'image/png' }, v);
   });
   serve(routes, VIEWS.lean, ({ params: { id }, res }) => views.lean(id, { signal: signalOf(res) }));
+  serve(routes, VIEWS.way, ({ params: { id }, body, res }) => views.way(id, body, { signal: signalOf(res) }));
+  serve(routes, VIEWS.subjectEdge, ({ params: { id }, body, res }) =>
+    views.subjectEdge(id, body, { signal: signalOf(res) }),
+  );
   serve(routes, VIEWS.pixels, async ({ params: { id }, query: { layer, repair, ...box }, res }) => {
     const { width, height, channels, depth, data } = await views.beneath(id, box, { layer, repair });
     res

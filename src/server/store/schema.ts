@@ -1,4 +1,5 @@
 import type { Sign } from '../../core/check/finding.ts';
+import type { Shape } from '../../core/mask/shapes.ts';
 import type { Box } from '../../core/raster/raster.ts';
 import { blob, index, integer, primaryKey, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
 import type { Change, Fault, Layer, Repair, Step } from '../../contract/document.ts';
@@ -56,6 +57,8 @@ export const pictures = sqliteTable(
     createdAt: integer('created_at').notNull(),
     /** what it was joined from; null for what came as one file */
     joined: text({ mode: 'json' }).$type<JoinedFrom>(),
+    /** what it is about, outlined; null where that was not said */
+    subject: text({ mode: 'json' }).$type<Shape[]>(),
   },
   (t) => [index('picture_job').on(t.jobId), index('picture_original').on(t.original)],
 );

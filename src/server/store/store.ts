@@ -12,6 +12,7 @@ import type { KindDefaults } from '../../core/plan/habits.ts';
 import { Refused } from '../../contract/refused.ts';
 import { readBlob, stageFile, sweep } from './blobs.ts';
 import { inTransaction, openDatabase, type Database } from './database.ts';
+import type { Shape } from '../../core/mask/shapes.ts';
 import { deliveriesOf, deliveryRecord, recordParts, saveDelivery } from './deliveries.ts';
 import { diskFull, needRoom, Reserve, saysFull } from './disk.ts';
 import { readHabits, rememberHabit } from './habits.ts';
@@ -110,8 +111,6 @@ export class Store {
     this.reserve.keep();
   }
 
-  // --- jobs -------------------------------------------------------------------------------------------------------
-
   createJob(job: NewJob): string {
     const id = newId();
     this.write(1e5, (tx) => insertJob(tx, id, job));
@@ -141,8 +140,6 @@ export class Store {
   listJobs(): Job[] {
     return listJobs(this.db);
   }
-
-  // --- pictures ---------------------------------------------------------------------------------------------------
 
   /**
    * Takes the file at `path` in as an original, with the row that names it and those it begins with.
@@ -183,6 +180,15 @@ export class Store {
     return row ? { ...toPicture(row), original: row.original, cursor: row.cursor } : null;
   }
 
+  /** What a picture is about, outlined; where that was not said, as it was outlined for its survey. */
+  subject(id: string): Shape[] {
+    return pictureRow(this.db, id)?.subject ?? readSurvey(this.db, id)?.request.subject ?? [];
+  }
+
+  setSubject(id: string, subject: Shape[]): void {
+    this.write(1e5, (tx) => tx.update(pictures).set({ subject }).where(eq(pictures.id, id)).run());
+  }
+
   /** What the job of a picture says of its repairs. */
   rulesOf(pictureId: string): ReturnType<typeof rulesOf> {
     return rulesOf(this.db, pictureId);
@@ -196,8 +202,6 @@ export class Store {
   readBlob(hash: string): Uint8Array {
     return readBlob(this.db, hash);
   }
-
-  // --- document ---------------------------------------------------------------------------------------------------
 
   document(pictureId: string): PictureDocument {
     return readDocument(this.db, pictureId);
@@ -230,8 +234,6 @@ export class Store {
   answerOf(pictureId: string, request: RequestName): ReturnType<typeof answerOf> {
     return answerOf(this.db, pictureId, request);
   }
-
-  // --- renderings -------------------------------------------------------------------------------------------------
 
   /**
    * Keeps a rendering and drops older ones of the same try that are not in use.
@@ -277,8 +279,6 @@ export class Store {
   workLog(pictureId: string): WorkLog {
     return readWorkLog(this.db, pictureId);
   }
-
-  // --- files that leave -------------------------------------------------------------------------------------------
 
   /** What a record of a picture is put together from, as far as it is kept here. */
   recordParts(pictureId: string): ReturnType<typeof recordParts> {

@@ -15,7 +15,9 @@ import { render } from './kinds/render.ts';
 import { sketch } from './kinds/sketch.ts';
 import { mesh, trace } from './kinds/strands.ts';
 import { mergeFinds, survey } from './kinds/survey.ts';
+import { subjectEdge } from './kinds/subject-edge.ts';
 import { tile } from './kinds/tile.ts';
+import { way } from './kinds/way.ts';
 import type { Work } from './work.ts';
 
 /** Every kind of work that the thread pool does, one line each. */
@@ -27,6 +29,8 @@ export const KINDS = {
   patchView,
   attention,
   lean,
+  subjectEdge,
+  way,
   render,
   ahead,
   check,

@@ -5,7 +5,9 @@ import type { PictureState } from '../../contract/api.ts';
 import type { Repair } from '../../contract/document.ts';
 import type { Point, Shape } from '../../core/mask/shapes.ts';
 import { viewingOf } from '../lib/viewing.ts';
-import { useJobs, usePicture, useSurvey } from '../lib/api.ts';
+import { PICTURES } from '../../contract/addresses.ts';
+import { useJobs, usePicture } from '../lib/api.ts';
+import { useAnswer } from '../lib/http.ts';
 import { useEdits } from '../lib/edits.ts';
 import { useWorkClock } from '../worklist/useWorkClock.ts';
 import { useProposal } from './hand/HandCard.tsx';
@@ -22,7 +24,7 @@ const NOTHING: Shape[] = [];
 export function useBenchOf(pictureId: string) {
   const { data: state, error } = usePicture(pictureId);
   const { data: jobs } = useJobs();
-  const { data: survey } = useSurvey(pictureId);
+  const { data: subject = NOTHING } = useAnswer(PICTURES.subject, { id: pictureId });
   const edits = useEdits(pictureId);
   const [store] = useState(createBenchStore);
   const bench = useStore(store);
@@ -81,7 +83,7 @@ export function useBenchOf(pictureId: string) {
     edits,
     size: bench.size,
     barred: areas.barred,
-    subject: survey?.request.subject ?? NOTHING,
+    subject,
     strength: proposal?.strength,
     viewer: navigation.viewer,
     select,

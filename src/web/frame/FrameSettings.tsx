@@ -153,7 +153,8 @@ function Written({ framed }: { framed: Framed }) {
 
 /** What is asked of the frame: proportion, subject, level. */
 export function FrameSettings({ framed }: { framed: Framed }) {
-  const { format, setFormat, box, setBox, focus, setFocus, degrees, setDegrees, lean } = framed;
+  const { format, setFormat, marked, focus, setFocus, degrees, setDegrees, lean } = framed;
+  const { box } = marked;
   const certain = lean && lean.certainty >= CERTAIN && Math.abs(lean.degrees) >= 0.1 ? lean : null;
   return (
     <>
@@ -179,11 +180,24 @@ export function FrameSettings({ framed }: { framed: Framed }) {
             {box ? 'Draw it again' : 'Draw around it'}
           </Toggle>
           {box && (
-            <Button kind="quiet" onPress={() => setBox(null)}>
+            <Button kind="quiet" onPress={() => void marked.forget()}>
               Forget it
             </Button>
           )}
         </div>
+        {box && (
+          <div className="row">
+            <Toggle isSelected={framed.draws === 'keep'} onChange={(on) => framed.setDraws(on ? 'keep' : null)}>
+              Add to it
+            </Toggle>
+            <Toggle isSelected={framed.draws === 'leave'} onChange={(on) => framed.setDraws(on ? 'leave' : null)}>
+              Take from it
+            </Toggle>
+          </div>
+        )}
+        <p className="quiet" style={{ fontSize: 13 }} role="status">
+          {marked.busy ? 'Its edge is being found…' : marked.said}
+        </p>
         {box ? (
           <>
             <Choice label="Its" name="What of it stands there" value={focus} onChange={(v) => setFocus(v as Focus)}>

@@ -4,13 +4,14 @@ import type { PictureState } from '../../contract/api.ts';
 import { VIEWS } from '../../contract/addresses.ts';
 import { addressOf } from '../../contract/endpoint.ts';
 import type { SubjectPlace } from '../../core/frame/format.ts';
-import type { Point } from '../../core/mask/shapes.ts';
-import { boxOf, union, type Box } from '../../core/raster/raster.ts';
+import type { Point, Shape } from '../../core/mask/shapes.ts';
+import { boxOf, contains, union, type Box } from '../../core/raster/raster.ts';
 import { arrowMove } from '../lib/arrows.ts';
 import { canvasOfState } from '../lib/canvas.ts';
 import { stampOf } from '../lib/stamp.ts';
 import { theme } from '../theme.ts';
 import { DrawnOut, gapsOf, isDrawnOut } from './DrawnOut.tsx';
+import type { Looked } from './useWayViews.ts';
 import type { Way } from './ways.ts';
 
 const Drawing = styled.svg`
@@ -25,11 +26,13 @@ const Drawing = styled.svg`
 `;
 
 /** What is drawn on the sheet. */
-export type Drawn = 'subject' | 'line' | null;
+export type Drawn = 'subject' | 'keep' | 'leave' | 'line' | null;
 
 const HOW = {
   line: 'Draw along what should be level; or move the cross by arrows and set both ends with Space',
   subject: 'Draw a box around the subject; or move the cross by arrows and set two corners with Space',
+  keep: 'Draw a box over what is part of it; or move the cross by arrows and set two corners with Space',
+  leave: 'Draw a box over what is none of it; or move the cross by arrows and set two corners with Space',
 };
 
 /** Share of its longer side that is left free around what is shown. */
@@ -110,9 +113,51 @@ function Marks(props: { draws: Drawn; ends: [Point, Point] | null; cross: Point 
           strokeWidth={1.5 * line}
         />
       )}
-      {drawn && draws === 'subject' && <rect {...drawn} fill="none" stroke={theme.accent} strokeWidth={1.5 * line} />}
+      {drawn && draws !== 'line' && <rect {...drawn} fill="none" stroke={theme.accent} strokeWidth={1.5 * line} />}
     </>
   );
+}
+
+/** What there is of the picture: as it would be where that was tried, else as it stands, with what is still to come hatched. */
+function Pixels(props: Parameters<typeof FrameSheet>[0] & { href: string; hatched: string }) {
+  const { state, way, degrees, subject, looked, href, hatched } = props;
+  const source = boxOf(state.picture.facts);
+  const canvas = canvasOfState(state);
+  const tried = looked && 'picture' in looked ? looked.picture : null;
+  return (
+    <>
+      {!contains(canvas, source) && <rect {...source} fill="#9a9a9a" />}
+      {tried ? (
+        <image href={tried} {...(way.set.canvas ?? way.seen)} preserveAspectRatio="none" />
+      ) : isDrawnOut(state, way, degrees) ? (
+        <DrawnOut state={state} href={href} onto={way.seen} guard={subject && subject.box} />
+      ) : (
+        <>
+          <image href={href} {...canvas} preserveAspectRatio="none" />
+          {gapsOf(state).map((b) => (
+            <rect key={`${b.x} ${b.y}`} {...b} fill={hatched} />
+          ))}
+        </>
+      )}
+    </>
+  );
+}
+
+/** The outline of the subject. */
+const Outline = ({ marked, line }: { marked: readonly Shape[]; line: number }) => (
+  <path
+    d={marked.map(pathOf).join('')}
+    fill="none"
+    stroke={theme.accent}
+    strokeWidth={line}
+    strokeDasharray={`${4 * line} ${3 * line}`}
+  />
+);
+
+/** A shape as a path; boxes and outlines only. */
+function pathOf(shape: Shape): string {
+  if (shape.kind === 'box') return `M${shape.x} ${shape.y}h${shape.width}v${shape.height}h${-shape.width}z`;
+  return `M${shape.points.map(([x, y]) => `${x.toFixed(1)} ${y.toFixed(1)}`).join('L')}z`;
 }
 
 /**
@@ -124,6 +169,10 @@ export function FrameSheet(props: {
   way: Way;
   degrees: number;
   subject: SubjectPlace | null;
+  /** its outline */
+  marked: readonly Shape[];
+  /** how the way would look, where that was tried */
+  looked?: Looked;
   /** plain, as a small preview */
   small?: boolean;
   draws?: Drawn;
@@ -168,28 +217,8 @@ export function FrameSheet(props: {
       </defs>
       <rect {...seen} fill={`url(#${pattern})`} />
       <g transform={degrees ? `rotate(${-degrees} ${middle})` : undefined}>
-        {(canvas.x > 0 || canvas.y > 0 || canvas.width < source.width || canvas.height < source.height) && (
-          <rect {...source} fill="#9a9a9a" />
-        )}
-        {isDrawnOut(state, way, degrees) ? (
-          <DrawnOut state={state} href={src} onto={seen} guard={subject && subject.box} />
-        ) : (
-          <>
-            <image href={src} {...canvas} preserveAspectRatio="none" />
-            {gapsOf(state).map((b) => (
-              <rect key={`${b.x} ${b.y}`} {...b} fill={`url(#${pattern})`} />
-            ))}
-          </>
-        )}
-        {subject && (
-          <rect
-            {...subject.box}
-            fill="none"
-            stroke={theme.accent}
-            strokeWidth={line}
-            strokeDasharray={`${4 * line} ${3 * line}`}
-          />
-        )}
+        <Pixels {...props} href={src} hatched={`url(#${pattern})`} />
+        <Outline marked={props.marked} line={line} />
       </g>
       <path
         fillRule="evenodd"

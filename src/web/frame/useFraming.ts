@@ -13,16 +13,34 @@ import {
   type Wanted,
 } from '../../core/frame/format.ts';
 import { leanOfLine, type Lean } from '../../core/frame/level.ts';
-import type { Point } from '../../core/mask/shapes.ts';
-import type { Box } from '../../core/raster/raster.ts';
-import type { StretchWay } from '../../core/repair/spec.ts';
-import { stretchesOf } from '../../document/edits/stretch.ts';
+import type { Point, Shape } from '../../core/mask/shapes.ts';
+import type { Viewing } from '../../core/frame/visibility.ts';
+import { contains, type Box } from '../../core/raster/raster.ts';
+import type { StretchSpec, StretchWay } from '../../core/repair/spec.ts';
 import { alike } from '../../document/operations.ts';
 import { call } from '../lib/http.ts';
 import type { Edits } from '../lib/edits.ts';
 import { stampOf } from '../lib/stamp.ts';
 import type { Drawn } from './FrameSheet.tsx';
-import { cropWay, extendWay, proposed, raggedWhole, standingWay, stretchWay, type Asked, type Way } from './ways.ts';
+import { useSubject } from './useSubject.ts';
+import { useWayViews } from './useWayViews.ts';
+import { worstOf } from './way-words.ts';
+import {
+  afterALook,
+  amountsOfWay,
+  cropWay,
+  extendWay,
+  mixedWay,
+  ontoOf,
+  proposed,
+  raggedWhole,
+  standingWay,
+  stretchWay,
+  type Asked,
+  type DrawnOver,
+  type Way,
+  type Ways,
+} from './ways.ts';
 
 /** What of the subject is to stand on a third. */
 export const FOCUS = { middle: 0.5, head: 0.14 } as const;
@@ -57,10 +75,15 @@ function standingCanvas({ document: { steps } }: PictureState): Box | null {
 }
 
 /** How the background is drawn out as it stands; null where it is not. */
-function stretchedBy({ document: { repairs } }: PictureState): StretchWay | null {
+function stretchSpec({ document: { repairs } }: PictureState): StretchSpec | undefined {
   const specs = repairs.flatMap((r) => r.tries.filter((t) => t.id === r.chosen).map((t) => t.spec));
-  const spec = specs.find((s) => s.method === 'stretch');
-  return spec ? (spec.way ?? 'smooth') : null;
+  return specs.find((s) => s.method === 'stretch');
+}
+
+/** How much of a canvas was reached by drawing out. */
+function drawnOf(spec: StretchSpec | undefined, canvas: Box | null): DrawnOver {
+  if (!spec) return null;
+  return canvas && !contains(spec.onto, canvas) ? 'some' : 'all';
 }
 
 /** How far the picture leans, found by the server. */
@@ -74,73 +97,129 @@ function useLean(state: PictureState): { lean: Lean | null | undefined } {
   return { lean: data };
 }
 
-/** All that is asked of the frame, and what follows from it. */
-export function useFraming(state: PictureState, edits: Edits) {
-  const { facts } = state.picture;
+/** What is asked of the frame, as it is set. */
+function useAsked(state: PictureState) {
+  const { facts, id } = state.picture;
   const [format, setFormat] = useState<string>(AS_IT_IS);
   const [own, setOwn] = useState('');
   const [ppi, setPpi] = useState(USUAL_PPI);
   const [looks, setLooks] = useState<SubjectPlace['looks']>(0);
   const [across, setAcross] = useState<PlaceName | null>(null);
   const [down, setDown] = useState<PlaceName | null>(null);
-  const [box, setBox] = useState<Box | null>(null);
   const [focus, setFocus] = useState<Focus>('head');
   const [degrees, setDegrees] = useState(() => turnedBy(state));
   const [draws, setDraws] = useState<Drawn>(null);
-  const [taken, setTaken] = useState<Way['way'] | null>(null);
-  const [by, setBy] = useState<StretchWay>(() => stretchedBy(state) ?? 'smooth');
-  const { lean } = useLean(state);
+  const marked = useSubject(id, facts);
+  const { x, y, width, height } = marked.box ?? { x: 0, y: 0, width: 0, height: 0 };
+  const subject = useMemo<SubjectPlace | null>(() => {
+    const box = { x, y, width, height };
+    return width > 0 ? { box, focus: [x + width / 2, y + FOCUS[focus] * height], looks } : null;
+  }, [x, y, width, height, focus, looks]);
   const proportion = format === AS_IT_IS ? null : proportionOf(WRITTEN.includes(format) ? own : format);
   const wanted = wantedOf(format, own, ppi);
-  const subject = useMemo<SubjectPlace | null>(
-    () => box && { box, focus: [box.x + box.width / 2, box.y + FOCUS[focus] * box.height], looks },
-    [box, focus, looks],
-  );
   const placement: Placement = { across, down };
-  const asked: Asked = { proportion, placement, subject, degrees };
-  const ways = { crop: cropWay(facts, asked), extend: extendWay(facts, asked), stretch: stretchWay(facts, asked) };
   const isAsked = format !== AS_IT_IS || across !== null || down !== null || degrees !== 0;
-  const standing = isAsked ? null : standingCanvas(state);
-  const isStretched = stretchesOf(state.document).length > 0;
-  const stood = standing && standingWay(facts, standing, subject, isStretched);
-  if (stood) ways[stood.way] = stood;
-  const proposal = stood ? { way: stood, reason: 'It is framed like this.' } : proposed(ways, facts, subject);
-  const way = ways[taken ?? proposal.way.way];
 
   const onDrawn = (from: Point, to: Point) => {
-    if (draws === 'line') setDegrees(Math.max(-45, Math.min(45, Math.round(leanOfLine(from, to) * 100) / 100)));
-    else {
-      const [x, y] = [Math.min(from[0], to[0]), Math.min(from[1], to[1])].map(Math.round);
-      setBox({ x, y, width: Math.round(Math.abs(from[0] - to[0])), height: Math.round(Math.abs(from[1] - to[1])) });
-    }
     setDraws(null);
+    if (draws === 'line') {
+      setDegrees(Math.max(-45, Math.min(45, Math.round(leanOfLine(from, to) * 100) / 100)));
+      return;
+    }
+    const [left, top] = [Math.min(from[0], to[0]), Math.min(from[1], to[1])].map(Math.round);
+    const size = { width: Math.round(Math.abs(from[0] - to[0])), height: Math.round(Math.abs(from[1] - to[1])) };
+    const box: Box = { x: left, y: top, ...size };
+    if (draws === 'keep' || draws === 'leave') void marked.mark(draws, box);
+    else void marked.draw(box);
   };
+  return {
+    facts, format, setFormat, own, setOwn, ppi, setPpi, wanted, looks, setLooks, across, setAcross, down, setDown, focus, setFocus, degrees, setDegrees,
+    draws, setDraws, proportion, subject, marked, placement, isAsked, onDrawn,
+  }; // prettier-ignore
+}
 
-  const isFramed = state.document.steps.length > 0;
+/** The ways to what is asked; the one that the picture stands on already in its place. */
+function waysTo(
+  state: PictureState,
+  asked: Asked,
+  isAsked: boolean,
+): { ways: Ways; stood: Way | null; drawn: DrawnOver } {
+  const { facts } = state.picture;
+  const ways: Ways = {
+    crop: cropWay(facts, asked),
+    extend: extendWay(facts, asked),
+    stretch: stretchWay(facts, asked),
+    mixed: mixedWay(facts, asked),
+  };
+  const canvas = state.document.steps.map((s) => s.spec).find((s) => s.step === 'canvas')?.box ?? null;
+  const drawn = drawnOf(stretchSpec(state), canvas);
+  const standing = isAsked ? null : standingCanvas(state);
+  const stood = standing && standingWay(facts, standing, asked.subject, drawn);
+  if (stood) ways[stood.way] = stood;
+  return { ways, stood, drawn };
+}
+
+/** Whether a picture is framed like this already, by this way. */
+function standsBy(
+  state: PictureState,
+  way: Way,
+  drawn: DrawnOver,
+  by: StretchWay,
+): { framed: boolean; stands: boolean } {
   const steps = [
     way.set.canvas && { step: 'canvas', box: way.set.canvas },
     way.set.turn && { step: 'turn', ...way.set.turn },
   ];
-  const isFramedSo = alike(
+  const framed = alike(
     state.document.steps.map((s) => s.spec),
     steps.filter((s) => s !== null),
   );
-  /** the picture is framed like this already, this way */
-  const isSo = isStretched ? way.way === 'stretch' && stretchedBy(state) === by : way.way !== 'stretch';
-  const stands = isFramedSo && (way.way === 'crop' || !way.set.canvas || isSo);
+  if (!framed || way.way === 'crop' || !way.set.canvas) return { framed, stands: framed };
+  if (!drawn) return { framed, stands: way.way === 'extend' };
+  const isSo = way.way === (drawn === 'all' ? 'stretch' : 'mixed') && (stretchSpec(state)?.way ?? 'smooth') === by;
+  return { framed, stands: isSo };
+}
 
+/** All that is asked of the frame, and what follows from it. */
+export function useFraming(state: PictureState, edits: Edits, viewing: Viewing) {
+  const asking = useAsked(state);
+  const { facts, proportion, placement, subject, degrees, marked } = asking;
+  const { shapes } = marked;
+  const [taken, setTaken] = useState<Way['way'] | null>(null);
+  const [by, setBy] = useState<StretchWay>(() => stretchSpec(state)?.way ?? 'smooth');
+  const { lean } = useLean(state);
+  const { ways, stood, drawn } = waysTo(state, { proportion, placement, subject, degrees }, asking.isAsked);
+  const lookAt = useWayViews(state, ways, { subject: shapes, by, standing: stood?.way ?? null });
+  const first = stood ? { way: stood, reason: 'It is framed like this.' } : proposed(ways, facts, subject);
+  // What is looked at does not change by itself, even where another way turns out better.
+  const way = ways[taken ?? first.way.way] ?? first.way;
+  const proposal = stood
+    ? first
+    : afterALook(
+        first,
+        ways,
+        (w) => worstOf(lookAt(w), viewing),
+        (w) => Math.max(1, ...(w.way === 'extend' ? [] : amountsOfWay(w, facts, subject).map((a) => a.times))),
+      );
+  const { framed: isFramedSo, stands } = standsBy(state, way, drawn, by);
+
+  /** Draws the background out over a gap, as far as the way goes. @returns the gap that is left */
+  const drawOut = async (gap: string): Promise<string | undefined> => {
+    const guard: Shape[] = subject ? [{ op: 'add', kind: 'box', ...subject.box }] : [];
+    const onto = way.way === 'mixed' ? ontoOf(way, facts, subject) : undefined;
+    const done = await edits.edit({ type: 'stretch', faultIds: [gap], guard, way: by, onto });
+    return onto && done?.document.faults.findLast((f) => f.kind === 'gap' && f.state === 'open')?.id;
+  };
   /** Frames the picture, and fills what that adds away from the subject, or draws the background out over it. */
   const take = async () => {
     // What was drawn out goes before the same canvas is filled.
-    if (isFramedSo && isStretched) await edits.edit({ type: 'reframe', canvas: null, turn: null });
-    const next = isFramedSo && !isStretched ? state : await edits.edit({ type: 'reframe', ...way.set });
+    if (isFramedSo && drawn) await edits.edit({ type: 'reframe', canvas: null, turn: null });
+    const next = isFramedSo && !drawn ? state : await edits.edit({ type: 'reframe', ...way.set });
     const gaps = next?.document.faults.filter((f) => f.kind === 'gap') ?? [];
-    const gap = gaps.findLast((f) => f.state === 'open') ?? (way.way === 'stretch' ? gaps.at(-1) : undefined);
+    const gap = gaps.findLast((f) => f.state === 'open') ?? (way.way === 'extend' ? undefined : gaps.at(-1));
     if (way.way === 'crop' || !gap) return;
-    const barred = box ? [{ op: 'add' as const, kind: 'box' as const, ...box }] : [];
-    if (way.way === 'stretch')
-      return void (await edits.edit({ type: 'stretch', faultIds: [gap.id], guard: barred, way: by }));
-    await edits.fill(fillRequestSchema.parse({ faultIds: [gap.id], barred }));
+    const toFill = way.way === 'extend' ? gap.id : await drawOut(gap.id);
+    if (toFill) await edits.fill(fillRequestSchema.parse({ faultIds: [toFill], barred: shapes }));
   };
   /** The largest part without gaps of a picture that was joined, where that is not all of it nor what stands already. */
   const whole = state.picture.joined && raggedWhole(state.picture.joined.account, state.document);
@@ -148,9 +227,9 @@ export function useFraming(state: PictureState, edits: Edits) {
     if (whole) await edits.edit({ type: 'reframe', canvas: whole, turn: null });
   };
   const back = () => void edits.edit({ type: 'reframe', canvas: null, turn: null });
+  const isFramed = state.document.steps.length > 0;
   return {
-    facts, format, setFormat, own, setOwn, ppi, setPpi, wanted, looks, setLooks, across, setAcross, down, setDown, box, setBox, focus, setFocus, degrees, setDegrees,
-    draws, setDraws, lean, proportion, subject, placement, ways, way, proposal, taken, setTaken, by, setBy, onDrawn, take, back, whole, cutRagged, isFramed, stands,
+    ...asking, lean, ways, way, proposal, taken, setTaken, by, setBy, take, back, whole, cutRagged, isFramed, stands, lookAt,
   }; // prettier-ignore
 }
 

@@ -49,16 +49,16 @@ test('the picture’s own proportion sets nothing, neither way', () => {
 });
 
 test('a picture that is framed already stands on its canvas, by the way that led to it', () => {
-  const cut = standingWay(SOURCE, { x: 0, y: 600, width: 2400, height: 2400 }, null, false);
+  const cut = standingWay(SOURCE, { x: 0, y: 600, width: 2400, height: 2400 }, null, null);
   expect(cut.way).toBe('crop');
   expect(cut.framing).toMatchObject({ sides: { left: 0, top: -600, right: 0, bottom: -600 }, added: 0 });
   expect(cut.framing.lost).toBeCloseTo(1 / 3);
   const wide = { x: -700, y: 0, width: 3600, height: 3600 };
-  const grown = standingWay(SOURCE, wide, subject, false);
+  const grown = standingWay(SOURCE, wide, subject, null);
   expect(grown).toMatchObject({ way: 'extend', seen: wide, set: { canvas: wide, turn: null } });
   expect(grown.framing).toMatchObject({ sides: { left: 700, right: 500 }, lost: 0, cut: 0 });
   expect(grown.framing.added).toBeCloseTo(1 / 3);
-  expect(standingWay(SOURCE, wide, subject, true).way).toBe('stretch');
+  expect(standingWay(SOURCE, wide, subject, 'all').way).toBe('stretch');
 });
 
 test('levelled by a crop it has no gap in its corners; extended, the canvas holds all that is seen', () => {

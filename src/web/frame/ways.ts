@@ -1,9 +1,11 @@
 import type { Fault, PictureDocument } from '../../contract/document.ts';
 import { turn as turnStep, largestWithin } from '../../core/chain/turn.ts';
+import { SEEN } from '../../core/check/finding.ts';
 import type { Placement, Proportion, SubjectPlace } from '../../core/frame/format.ts';
 import { framingOf, type Framing } from '../../core/frame/framing.ts';
-import { boxOf, contains, grow, intersect, isEmpty, union, type Box } from '../../core/raster/raster.ts';
-import { amountsOf, type Amount } from '../../core/repair/stretch/amounts.ts';
+import { around, boxOf, contains, grow, intersect, isEmpty, union, type Box } from '../../core/raster/raster.ts';
+import { amountsOf, SHOWS, SLIGHT, slightlyOnto, type Amount } from '../../core/repair/stretch/amounts.ts';
+import type { GrowingWay } from '../../core/plan/frame-ways.ts';
 import type { JoinAccount } from '../../core/join/account.ts';
 import { boundsWithin } from '../../core/mask/shapes.ts';
 
@@ -19,7 +21,7 @@ export interface Asked {
 
 /** One way to get there. */
 export interface Way {
-  way: 'crop' | 'extend' | 'stretch';
+  way: 'crop' | GrowingWay;
   framing: Framing;
   /** what is kept or made, px of the turned picture */
   seen: Box;
@@ -77,8 +79,11 @@ export function extendWay(source: Size, { proportion, placement, subject, degree
   return { way: 'extend', framing: { ...framing, added }, seen, set: { canvas, turn } };
 }
 
+/** How much of what a canvas adds was reached by drawing out. */
+export type DrawnOver = 'all' | 'some' | null;
+
 /** The canvas that a picture stands on, as the way that led to it: nothing else is asked for. */
-export function standingWay(source: Size, canvas: Box, subject: SubjectPlace | null, isStretched: boolean): Way {
+export function standingWay(source: Size, canvas: Box, subject: SubjectPlace | null, drawn: DrawnOver): Way {
   const ratio = canvas.width / canvas.height;
   const framing = framingOf(canvas, ratio, 'crop', subject, { across: null, down: null });
   const sides = {
@@ -91,8 +96,8 @@ export function standingWay(source: Size, canvas: Box, subject: SubjectPlace | n
   const area = kept.width * kept.height;
   const lost = 1 - area / (source.width * source.height);
   const added = 1 - area / (canvas.width * canvas.height);
-  const grown = isStretched ? 'stretch' : 'extend';
-  const way = isStretched || contains(canvas, boxOf(source)) ? grown : 'crop';
+  const grown = drawn ? (drawn === 'all' ? 'stretch' : 'mixed') : 'extend';
+  const way = drawn || contains(canvas, boxOf(source)) ? grown : 'crop';
   return { way, framing: { ...framing, lost, added, sides }, seen: canvas, set: { canvas, turn: null } };
 }
 
@@ -100,20 +105,41 @@ export function standingWay(source: Size, canvas: Box, subject: SubjectPlace | n
 export const stretchWay = (source: Size, asked: Asked): Way => ({ ...extendWay(source, asked), way: 'stretch' });
 
 /** How far that draws each side out. */
-export const amountsOfWay = ({ seen, set }: Way, source: Size, subject: SubjectPlace | null): Amount[] => {
-  const canvas = set.canvas ?? seen;
-  return amountsOf(intersect(boxOf(source), canvas), canvas, subject && subject.box);
+export const amountsOfWay = (way: Way, source: Size, subject: SubjectPlace | null): Amount[] => {
+  const canvas = way.set.canvas ?? way.seen;
+  const onto = way.way === 'mixed' ? ontoOf(way, source, subject) : canvas;
+  return amountsOf(intersect(boxOf(source), canvas), onto, subject && subject.box);
 };
 
-/** Times up to which drawing a background out is taken for nothing to speak of. */
-const SLIGHT = 1.2;
+/** As far as the background is drawn out where the rest is filled. */
+export function ontoOf({ seen, set }: Way, source: Size, subject: SubjectPlace | null): Box {
+  const canvas = set.canvas ?? seen;
+  return slightlyOnto(intersect(boxOf(source), canvas), canvas, subject && subject.box);
+}
+
+/** What it adds is reached by drawing the background out a little and filling the rest; null where that is not some of each. */
+export function mixedWay(source: Size, asked: Asked): Way | null {
+  const way: Way = { ...extendWay(source, asked), way: 'mixed' };
+  if (!way.set.canvas || asked.degrees !== 0) return null;
+  const onto = ontoOf(way, source, asked.subject);
+  const drawn = around(onto, intersect(boxOf(source), way.set.canvas)).length > 0;
+  return drawn && around(way.set.canvas, onto).length > 0 ? way : null;
+}
 
 /** Share of the picture up to which a crop is taken for nothing to speak of. */
 const LITTLE = 0.2;
 
+/** All ways there are; some of each where that is one. */
+export interface Ways {
+  crop: Way;
+  extend: Way;
+  stretch: Way;
+  mixed: Way | null;
+}
+
 /** Which way is proposed, and why. */
 export function proposed(
-  { crop, extend, stretch }: Record<Way['way'], Way>,
+  { crop, extend, stretch }: Pick<Ways, 'crop' | 'extend' | 'stretch'>,
   source: Size,
   subject: SubjectPlace | null,
 ): { way: Way; reason: string } {
@@ -165,4 +191,22 @@ export function raggedWhole({ whole }: Pick<JoinAccount, 'whole'>, { faults, ste
   const isOpen = faults.some((f) => f.kind === 'gap' && f.state === 'open');
   const isCut = steps.some(({ spec }) => spec.step === 'canvas' && contains(whole, spec.box));
   return isOpen && !isCut ? whole : null;
+}
+
+/** What is proposed once every way was tried small: another where the first would be seen and that one not. */
+export function afterALook(
+  first: { way: Way; reason: string },
+  { extend, stretch, mixed }: Ways,
+  worstOf: (way: Way) => number | undefined,
+  timesOf: (way: Way) => number,
+): { way: Way; reason: string } {
+  const own = first.way.way === 'crop' || !first.way.set.canvas ? undefined : worstOf(first.way);
+  if (own === undefined || own < SEEN) return first;
+  const others = [extend, mixed, stretch].flatMap((way) => {
+    // What is drawn out too far looks well only while it is small.
+    const worst = way && way.way !== first.way.way && timesOf(way) <= SHOWS ? worstOf(way) : undefined;
+    return way && worst !== undefined && worst < SEEN ? [{ way, worst }] : [];
+  });
+  const best = others.sort((a, b) => a.worst - b.worst)[0];
+  return best ? { way: best.way, reason: `${first.reason} Like this nothing is seen of what is added.` } : first;
 }

@@ -17,6 +17,7 @@ export interface Areas {
   backdrop: Shape[];
 }
 
+const NOTHING: Shape[] = [];
 /** Finds taken into the worklist with one request. */
 const TAKEN_AT_ONCE = 1000;
 
@@ -30,7 +31,8 @@ export function useSurveying(pictureId: string) {
   const [kind, setKind] = useState<string | null>(null);
   const [sensitivity, setSensitivity] = useState<Record<string, number>>({});
   const [current, setCurrent] = useState<string | null>(null);
-  const [areas, setAreas] = useState<Areas | null>(null);
+  const [backdrop, setBackdrop] = useState<Shape[] | null>(null);
+  const { data: subject = NOTHING, mutate: tellSubject } = useAnswer(PICTURES.subject, { id: pictureId });
   const [drawing, setDrawing] = useState<keyof Areas | null>(null);
   const [onlySeen, setOnlySeen] = useState(false);
   const [busy, setBusy] = useState(false);
@@ -72,12 +74,18 @@ export function useSurveying(pictureId: string) {
       setBusy(false);
     }
   };
-  // Until something else is outlined, the areas of the last survey hold.
-  const marked: Areas = areas ?? { subject: survey?.request.subject ?? [], backdrop: survey?.request.backdrop ?? [] };
+  // Until something else is outlined, the backdrop of the last survey holds; the subject is the picture's.
+  const marked: Areas = { subject, backdrop: backdrop ?? survey?.request.backdrop ?? [] };
   const outdated =
     survey &&
     JSON.stringify([survey.request.subject, survey.request.backdrop]) !==
       JSON.stringify([marked.subject, marked.backdrop]);
+  const setAreas = (next: Areas) => {
+    setBackdrop(next.backdrop);
+    if (next.subject === subject) return;
+    void tellSubject(next.subject, { revalidate: false });
+    void attempt(() => call(PICTURES.setSubject, names, { body: { shapes: next.subject } }));
+  };
   const start = () => attempt(() => call(SURVEYS.start, names, { body: marked }));
   const decide = (ids: string[], rejected: boolean) => {
     const wanted = new Set(ids);

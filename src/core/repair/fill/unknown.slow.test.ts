@@ -70,7 +70,8 @@ test.each<FillStyle>(['faithful', 'smooth', 'textured', 'first', 'second', 'thir
       spec(style),
     );
     expect(Buffer.from(dark.data).equals(Buffer.from(wild.data))).toBe(true);
-    // It does where it is not left out.
+    // It does where it is not left out; one of each kind says so.
+    if (style !== 'smooth' && style !== 'first') return;
     const blind = { ...spec(style), avoid: [] };
     const seen = filled(
       picture(() => 12),

@@ -12,6 +12,36 @@ export interface Amount {
 /** Times past which texture and straight lines show that they were drawn out. Common practice; own measurement (bench:stretch). */
 export const SHOWS = 1.5;
 
+/** Times up to which drawing a background out is taken for nothing to speak of. */
+export const SLIGHT = 1.2;
+
+/**
+ * What a background is drawn out to where no side of it may be drawn out by more than {@link SLIGHT}: the rest of a canvas is left to be
+ * filled.
+ * @param from all of the picture that is kept
+ */
+export function slightlyOnto(from: Box, onto: Box, guard: Box | null): Box {
+  const kept = guard && intersect(guard, from);
+  const whole = !kept || isEmpty(kept);
+  const most = (add: number, other: number, length: number, room: number) => {
+    const own = whole ? (add + other > 0 ? (length * add) / (add + other) : 0) : room;
+    return Math.min(add, Math.floor(own * (SLIGHT - 1)));
+  };
+  const [fromRight, fromBottom] = [from.x + from.width, from.y + from.height];
+  const adds = {
+    left: from.x - onto.x,
+    right: onto.x + onto.width - fromRight,
+    top: from.y - onto.y,
+    bottom: onto.y + onto.height - fromBottom,
+  };
+  const inner = kept ?? from;
+  const left = most(adds.left, adds.right, from.width, inner.x - from.x);
+  const right = most(adds.right, adds.left, from.width, fromRight - inner.x - inner.width);
+  const top = most(adds.top, adds.bottom, from.height, inner.y - from.y);
+  const bottom = most(adds.bottom, adds.top, from.height, fromBottom - inner.y - inner.height);
+  return { x: from.x - left, y: from.y - top, width: from.width + left + right, height: from.height + top + bottom };
+}
+
 /**
  * How far each side of a background is drawn out between a guarded box and a canvas; Infinity where there is no background to draw.
  * Sides that stay as they are are left out.

@@ -1,6 +1,6 @@
 import { UNKNOWN_COST, type Field, type Move } from './field.ts';
 import { Kernels } from '../../../kernels/memory.ts';
-import { ABOVE, BELOW, LEFT, RIGHT } from './max-flow.ts';
+import { ABOVE, BELOW, LEFT, RIGHT } from '../../../kernels/max-flow.ts';
 
 /** Costs are counted in this many parts of a unit, since flows are whole numbers. */
 const PARTS = 8;

@@ -1,6 +1,6 @@
 import type { Move } from './field.ts';
 import type { Level } from './levels.ts';
-import { ABOVE, BELOW, LEFT, MaxFlow, RIGHT } from './max-flow.ts';
+import { ABOVE, BELOW, LEFT, MaxFlow, RIGHT } from '../../../kernels/max-flow.ts';
 import { at, colourDifference, UNREAD, type Pieces } from './pieces.ts';
 
 /** How far in px a seam is moved. */

@@ -1,4 +1,4 @@
-import { Kernels } from '../../../kernels/memory.ts';
+import { Kernels } from './memory.ts';
 
 /** Directions of the four neighbours; the opposite of `k` is `k ^ 1`. */
 export const RIGHT = 0;

@@ -1,0 +1,148 @@
+import type { Sign } from '../check/finding.ts';
+import { signsOfRepair } from '../check/repair.ts';
+import { boundsWithin, scaleShapes, type Shape } from '../mask/shapes.ts';
+import { compositeOver, type Patch } from '../raster/patch.ts';
+import {
+  around,
+  boxOf,
+  colourChannels,
+  createRaster,
+  crop,
+  fullScale,
+  intersect,
+  isEmpty,
+  paste,
+  shiftBox,
+  type Box,
+  type Raster,
+} from '../raster/raster.ts';
+import { DEFAULT_FILL } from '../repair/fill/settings.ts';
+import type { Beneath } from '../repair/method.ts';
+import { dated, renderRepair, sketchRepair } from '../repair/registry.ts';
+import type { FillSpec, RepairSpec, StretchSpec, StretchWay } from '../repair/spec.ts';
+import { slightlyOnto } from '../repair/stretch/amounts.ts';
+
+/** Ways to a canvas that add something to a picture: filling, drawing out, or some of each. */
+export const GROWING_WAYS = ['extend', 'stretch', 'mixed'] as const;
+export type GrowingWay = (typeof GROWING_WAYS)[number];
+
+/** What is asked of a picture's canvas; px of the picture. */
+export interface WayAsked {
+  way: GrowingWay;
+  canvas: Box;
+  /** nothing of it is drawn out or filled from */
+  subject: readonly Shape[];
+  /** how the background is drawn out */
+  by: StretchWay;
+}
+
+const shapeOf = (box: Box): Shape => ({ op: 'add', kind: 'box', ...box });
+
+/** The box around a subject within what is kept of a picture; null without one. */
+export function guardBox(subject: readonly Shape[], kept: Box): Box | null {
+  const box = boundsWithin(subject, kept);
+  return isEmpty(box) ? null : box;
+}
+
+/**
+ * The repairs that lead to a canvas, in the order in which they are made.
+ * @param source where there is something of the picture
+ */
+export function specsOfWay({ way, canvas, subject, by }: WayAsked, source: Box): RepairSpec[] {
+  const from = intersect(source, canvas);
+  const guard = guardBox(subject, from);
+  const onto = way === 'extend' ? from : way === 'stretch' ? canvas : slightlyOnto(from, canvas, guard);
+  const specs: RepairSpec[] = [];
+  const guarded = guard ? [shapeOf(guard)] : [];
+  if (around(onto, from).length)
+    specs.push(
+      dated<StretchSpec>({ method: 'stretch', from, onto, guard: guarded, ...(by === 'seams' && { way: by }) }),
+    );
+  const strips = around(canvas, onto);
+  if (strips.length)
+    specs.push(
+      dated<FillSpec>({
+        ...DEFAULT_FILL,
+        method: 'fill',
+        cover: strips.map(shapeOf),
+        margin: 0,
+        feather: 0,
+        donorArea: [],
+        barred: [...subject],
+        avoid: [],
+        style: 'first',
+        light: true,
+      }),
+    );
+  return specs;
+}
+
+/** A picture on a canvas of another size, which may begin below 0: what it adds is opaque and black. */
+export function onCanvas(picture: Raster, canvas: Box): Raster {
+  const out = createRaster(canvas.width, canvas.height, picture.channels, picture.depth);
+  // What is added is there: it is as opaque as can be.
+  if (colourChannels(picture.channels) < picture.channels) out.data.fill(fullScale(picture.depth));
+  const kept = intersect(boxOf(picture), canvas);
+  if (!isEmpty(kept)) paste(crop(picture, kept), out, shiftBox(kept, -canvas.x, -canvas.y));
+  return out;
+}
+
+/** How a way is gone: what is heard of each repair once it is made, and whether fills are only sketched, in about a second. */
+interface Going {
+  heard?: (beneath: Beneath, spec: RepairSpec, patch: Patch) => void;
+  rough?: boolean;
+  onProgress?: (done: number) => void;
+}
+
+/**
+ * Goes a way on a canvas that has its picture where it lies, in place.
+ * @param source where it has something of the picture
+ * @returns how each step of it was done
+ * @throws Error in words where the way cannot be gone
+ */
+export function goWay(
+  raster: Raster,
+  source: Box,
+  asked: WayAsked,
+  { heard, rough, onProgress }: Going = {},
+): string[] {
+  const { canvas } = asked;
+  const specs = specsOfWay(asked, source);
+  return specs.map((spec, n) => {
+    const beneath: Beneath = { ...canvas, read: (box) => crop(raster, shiftBox(box, -canvas.x, -canvas.y)) };
+    const sketch = rough ? sketchRepair(beneath, spec) : null;
+    const { patch, reason } = sketch
+      ? { patch: sketch, reason: '' }
+      : renderRepair(beneath, spec, (done) => onProgress?.((n + done) / specs.length));
+    heard?.(beneath, spec, patch);
+    compositeOver(raster, canvas, patch, 1);
+    return reason;
+  });
+}
+
+/**
+ * Goes a way at a reduced size, so that it can be looked at before it is taken.
+ * @param picture the picture reduced
+ * @param scale px of the picture a px of that
+ * @param asked `rough`: fills are sketched, in about a second
+ * @returns the canvas reduced, and what gives it away there; null where it was sketched
+ * @throws Error in words where the way cannot be gone
+ */
+export function previewOf(
+  picture: Raster,
+  scale: number,
+  { rough, ...asked }: WayAsked & { rough?: boolean },
+  onProgress?: (done: number) => void,
+): { raster: Raster; signs: Sign[] | null } {
+  const at = (v: number) => Math.round(v / scale);
+  const { x, y, width, height } = asked.canvas;
+  const canvas = { x: at(x), y: at(y), width: at(x + width) - at(x), height: at(y + height) - at(y) };
+  const raster = onCanvas(picture, canvas);
+  const signs: Sign[] = [];
+  const small = { ...asked, canvas, subject: scaleShapes(asked.subject, 1 / scale) };
+  const heard: Going['heard'] = (...made) => {
+    if (!rough) signs.push(...signsOfRepair(...made));
+  };
+  goWay(raster, boxOf(picture), small, { heard, rough, onProgress });
+  return { raster, signs: rough ? null : signs };
+}
