@@ -1,5 +1,6 @@
 import { Refused } from '../contract/refused.ts';
 import { CannotJoin, join, type Joined } from '../core/join/join.ts';
+import type { FrameMarks } from '../core/join/lay.ts';
 import type { ProjectionKind } from '../core/join/projection.ts';
 import { decodeFile } from './decode.ts';
 import type { Decoded } from './decoded.ts';
@@ -39,6 +40,7 @@ export async function joinFiles(
   projection: ProjectionKind | 'auto',
   limits: Limits,
   onProgress: (done: number) => void = () => undefined,
+  marks: ReadonlyArray<FrameMarks | null> = [],
 ): Promise<{ made: Joined; first: Decoded }> {
   const pictures = await decoded(frames, limits);
   onProgress(0.05);
@@ -48,7 +50,7 @@ export async function joinFiles(
     const made = join(
       cv,
       pictures.map((p) => p.raster),
-      { projection, onProgress: (done) => onProgress(0.1 + 0.75 * done) },
+      { projection, marks, onProgress: (done) => onProgress(0.1 + 0.75 * done) },
     );
     const { width, height } = made.picture;
     if (width * height > limits.megapixels * 1e6)

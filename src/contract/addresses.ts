@@ -23,7 +23,7 @@ import { answers, type Raw } from './endpoint.ts';
 import { sendSchema, type Delivery, type Waiting } from './hand-over.ts';
 import type { Verification } from './record.ts';
 import { plainName } from './shapes.ts';
-import { jobPatchSchema, joinRequestSchema, newJobSchema, type Job } from './studio.ts';
+import { jobPatchSchema, joinAgainSchema, joinRequestSchema, newJobSchema, type Job } from './studio.ts';
 import {
   acceptSchema,
   decisionSchema,
@@ -80,6 +80,8 @@ export const PICTURES = {
   redo: answers<StepAnswer>().post('/pictures/:id/redo'),
   fill: answers<Begun & { repairId: string }>().post('/pictures/:id/fills', { body: fillRequestSchema, status: 202 }),
   treat: answers<Begun & { repairs: number }>().post('/pictures/:id/treat', { body: treatRequestSchema, status: 202 }),
+  /** joins its frames again, with a place taken from one of them, to another picture */
+  joinAgain: answers<Begun>().post('/pictures/:id/join-again', { body: joinAgainSchema, status: 202 }),
   trace: answers<{ strand: TraceAnswer; changes: EditAnswer }>().post('/pictures/:id/trace', {
     body: traceRequestSchema,
   }),

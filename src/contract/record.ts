@@ -5,7 +5,7 @@ import { FAULT_STATES, repairSpecSchema, revealSchema } from './document.ts';
 import { EXPORT_FORMATS } from './exports.ts';
 import { wholeBoxSchema } from './shapes.ts';
 import { stepSpecSchema } from './steps.ts';
-import { POLICIES, PROJECTIONS } from './studio.ts';
+import { frameMarksSchema, POLICIES, PROJECTIONS } from './studio.ts';
 
 /** Version of the repair record's form; documented in docs/record.md. */
 export const RECORD_VERSION = 1;
@@ -57,6 +57,8 @@ const joinedSchema = z.object({
   /** in the order in which they were given */
   frames: z.array(z.object({ fileName: z.string(), sha256: hash, used: z.boolean() })).min(2),
   projection: z.enum(PROJECTIONS),
+  /** what was wished of each; nothing where left out */
+  marks: z.array(frameMarksSchema.nullable()).optional(),
   /** what joined them */
   software: z.string(),
   /** root mean square of what matches differ by, px */

@@ -1,8 +1,9 @@
 import { z } from 'zod';
 import type { JoinAccount } from '../core/join/account.ts';
+import type { FrameMarks } from '../core/join/lay.ts';
 import { handOverSchema, type HandOver } from './hand-over.ts';
 import { idSchema } from './document.ts';
-import { plainName } from './shapes.ts';
+import { plainName, shapesSchema, wholeBoxSchema } from './shapes.ts';
 
 /** What is measured on a file when it comes in. */
 export const factsSchema = z.object({
@@ -61,6 +62,9 @@ export const PROJECTIONS = ['auto', 'flat', 'cylinder'] as const;
 /** Frames that can be joined at once. */
 export const MOST_FRAMES = 12;
 
+/** What is wished of a frame, px of the frame: what it shows and no other does, and what another shows. */
+export const frameMarksSchema = z.object({ keep: shapesSchema.max(100), leave: shapesSchema.max(100) });
+
 /** Pictures of a job that are joined to a new one; in any order. */
 export const joinRequestSchema = z.object({
   pictureIds: z
@@ -69,6 +73,18 @@ export const joinRequestSchema = z.object({
     .max(MOST_FRAMES, `At most ${MOST_FRAMES} pictures can be joined at once.`)
     .refine((ids) => new Set(ids).size === ids.length, 'A picture can only be joined to others.'),
   projection: z.enum(PROJECTIONS).default('auto'),
+  /** what is wished of each, in their order */
+  marks: z.array(frameMarksSchema.nullable()).max(MOST_FRAMES).optional(),
+});
+
+/** Frames of a joined picture joined again, with something wished of one of them. */
+export const joinAgainSchema = z.object({
+  frame: z
+    .number()
+    .int()
+    .min(0)
+    .max(MOST_FRAMES - 1),
+  keep: wholeBoxSchema,
 });
 export type JoinRequest = z.infer<typeof joinRequestSchema>;
 
@@ -76,6 +92,8 @@ export type JoinRequest = z.infer<typeof joinRequestSchema>;
 export interface JoinedFrom {
   frames: Array<{ name: string; hash: string }>;
   projection: JoinRequest['projection'];
+  /** what was wished of them; nothing where left out */
+  marks?: Array<FrameMarks | null>;
   software: string;
   account: JoinAccount;
 }

@@ -56,15 +56,13 @@ export const waySchema = z.object({
   canvas: wholeBoxSchema,
   subject: shapesSchema.max(200),
   by: z.enum(STRETCH_WAYS),
-  /** only roughly, in about a second */
-  rough: z.boolean().optional(),
 });
 /** How it would look. */
 export interface WayView {
   /** address of the picture itself */
   picture: string;
-  /** what would give it away at that size, and px of its longer side; null where it is only roughly so */
-  signs: Sign[] | null;
+  /** what would give it away at that size, and px of its longer side */
+  signs: Sign[];
   longSide: number;
 }
 

@@ -103,13 +103,13 @@ export const framesUsed = ({ frames, account }: JoinedFrom): string[] =>
 export const sentenceFor = (document: PictureDocument, joined?: JoinedFrom | null): string =>
   disclosureOf(treatedBy(document), joined ? framesUsed(joined).length : 0);
 
-function joinedWords({ frames, account, projection, software }: JoinedFrom) {
+function joinedWords({ frames, account, projection, marks, software }: JoinedFrom) {
   const named = frames.map(({ name, hash }, n) => ({
     fileName: name,
     sha256: hash,
     used: !account.left.includes(n),
   }));
-  return { frames: named, projection, software, error: account.error };
+  return { frames: named, projection, ...(marks && { marks }), software, error: account.error };
 }
 
 /** Puts together what was done to a picture, all but what concerns the file that leaves. */

@@ -96,7 +96,7 @@ function namesOnly({ original: { joined } }: RepairRecord, given: number): strin
 /** Joins frames again and compares them with what was worked on. @returns what is wrong, in words; null where nothing is */
 async function framesTold(
   files: readonly Uint8Array[],
-  { frames, projection, software }: NonNullable<RepairRecord['original']['joined']>,
+  { frames, projection, marks, software }: NonNullable<RepairRecord['original']['joined']>,
   original: Raster,
   limits: Limits,
 ): Promise<string | null> {
@@ -107,7 +107,7 @@ async function framesTold(
   const named = frames.map(({ fileName }, n) => ({ name: fileName, file: files[n] }));
   let picture: Raster;
   try {
-    ({ picture } = (await joinFiles(named, projection, limits)).made);
+    ({ picture } = (await joinFiles(named, projection, limits, undefined, marks)).made);
   } catch (error) {
     return `They cannot be joined again: ${(error as Error).message}`;
   }

@@ -36,12 +36,17 @@ export interface JoinAccount {
   gaps: number;
   /** the largest part without gaps */
   whole: Box;
+  /** in between of that and all, and px of it that are gaps; absent in pictures from before it was looked for */
+  between?: Box & { gaps: number };
   /** places where a join runs through what moved */
   cuts: Joined['cuts'];
 }
 
 const hundredths = (v: number): number => Math.round(v * 100) / 100;
 const DEGREES = 180 / Math.PI;
+
+const gapsIn = (gaps: Uint8Array, width: number, box: Box): number =>
+  cropPlane(gaps, width, box).reduce((sum, v) => sum + v, 0);
 
 /** What there is to say of a join beside its pixels. */
 export function accountOf(joined: Joined): JoinAccount {
@@ -67,6 +72,7 @@ export function accountOf(joined: Joined): JoinAccount {
     left: joined.left,
     gaps: gaps.reduce((sum, v) => sum + v, 0),
     whole: joined.whole,
+    between: { ...joined.between, gaps: gapsIn(gaps, picture.width, joined.between) },
     cuts: joined.cuts,
   };
 }

@@ -1,13 +1,22 @@
 import { lumaPlane, type Plane } from '../raster/luma.ts';
-import { allocateSamples, colourChannels, fullScale, union, type Box, type Raster } from '../raster/raster.ts';
+import {
+  allocateSamples,
+  colourChannels,
+  fullScale,
+  grow,
+  shiftBox,
+  union,
+  type Box,
+  type Raster,
+} from '../raster/raster.ts';
 import { adjust, errorOf, firstOf, refined } from './adjust.ts';
 import { Blend, roundedBox, type Layer } from './blend.ts';
 import type { Camera } from './camera.ts';
 import { pairsOf, type OpenCv } from './features.ts';
-import { FINE, layFrame, ownersOf, planesOf, reducedOf } from './lay.ts';
+import { FINE, layFrame, ownersOf, placeIn, planesOf, reducedOf, wishedOf, type FrameMarks } from './lay.ts';
 import { lightOf, neededAt, type Light } from './light.ts';
 import { boxOn, projectionFor, type Projection, type ProjectionKind } from './projection.ts';
-import { largestFree } from './rectangle.ts';
+import { largestFree, largestWorth } from './rectangle.ts';
 import { seamsOf } from './seams.ts';
 import { halved, settledPairs } from './sharpen.ts';
 
@@ -17,6 +26,8 @@ const MOST_PX = 2.5e8;
 const DECIDED = 6e5;
 /** px by which matches may be off in the end before they count by their size only. */
 const ROBUST = 0.7;
+/** px of that by which what moved is taken larger. */
+const BESIDE = 2;
 /** Degrees to a side up to which frames can be laid side by side: all around there is no left and right. */
 const AROUND = 165;
 
@@ -25,6 +36,8 @@ export class CannotJoin extends Error {}
 
 export interface JoinOptions {
   projection?: ProjectionKind | 'auto';
+  /** what is wished of frames, by their places */
+  marks?: ReadonlyArray<FrameMarks | null>;
   /** share that is done, 0 to 1; throws to stop */
   onProgress?: (done: number) => void;
 }
@@ -38,6 +51,8 @@ export interface Joined {
   owners: Uint8Array;
   /** the largest part without gaps */
   whole: Box;
+  /** in between of that and all: gaps only where they bring in much more */
+  between: Box;
   projection: ProjectionKind;
   /** how the canvas is laid, and its first px there */
   laid: Projection & Pick<Box, 'x' | 'y'>;
@@ -51,7 +66,14 @@ export interface Joined {
   /** frames that do not belong, by their places */
   left: number[];
   /** places where a join runs through what moved, px of the picture */
-  cuts: Array<{ x: number; y: number; length: number; frames: [number, number] }>;
+  cuts: Array<{
+    x: number;
+    y: number;
+    length: number;
+    frames: [number, number];
+    /** all that moved there as either frame shows it, px of the frame; null where it does not show all of it */
+    places: [Box | null, Box | null];
+  }>;
 }
 
 /**
@@ -66,7 +88,7 @@ export interface Joined {
 export function join(
   cv: OpenCv,
   frames: readonly Raster[],
-  { projection = 'auto', onProgress = () => undefined }: JoinOptions = {},
+  { projection = 'auto', marks = [], onProgress = () => undefined }: JoinOptions = {},
 ): Joined {
   const lumas = frames.map((frame): Plane => ({ width: frame.width, height: frame.height, data: lumaPlane(frame) }));
   const pairs = pairsOf(cv, lumas, (done) => onProgress(0.2 * done));
@@ -108,7 +130,8 @@ export function join(
     reducedOf(halved(lumas[n], halvings), scale, camera, laid, canvas, scale, stops[k]),
   );
   const [w, h] = [Math.ceil(canvas.width / scale), Math.ceil(canvas.height / scale)];
-  const { labels, cuts } = seamsOf(reduced, w, h);
+  const wishes = used.map(({ camera, n }) => (marks[n] ? wishedOf(marks[n], camera, laid, canvas, scale) : null));
+  const { labels, cuts } = seamsOf(reduced, w, h, wishes);
   onProgress(0.4);
   lumas.length = 0;
 
@@ -165,6 +188,7 @@ export function join(
     gaps,
     owners: takenFrom,
     whole: largestFree(gaps, canvas.width, canvas.height),
+    between: largestWorth(gaps, canvas.width, canvas.height),
     projection: laid.kind,
     laid: { ...laid, x: canvas.x, y: canvas.y },
     degrees: laid.degrees,
@@ -173,12 +197,17 @@ export function join(
     error,
     matches: fine.reduce((s, p) => s + p.matches.length, 0),
     left: cameras.flatMap((camera, n) => (camera ? [] : [n])),
-    cuts: cuts.map((cut) => ({
+    cuts: cuts.map(({ moved, ...cut }) => ({
       ...cut,
       x: Math.round((cut.x + 0.5) * scale),
       y: Math.round((cut.y + 0.5) * scale),
       length: cut.length * scale,
       frames: [used[cut.frames[0]].n, used[cut.frames[1]].n],
+      places: cut.frames.map((k) => {
+        const { x, y, width, height } = grow(moved, BESIDE);
+        const box = { x: x * scale, y: y * scale, width: width * scale, height: height * scale };
+        return placeIn(used[k].camera, laid, shiftBox(box, canvas.x, canvas.y));
+      }) as [Box | null, Box | null],
     })),
   };
 }

@@ -1,10 +1,19 @@
 import { withKernels } from '../kernels/memory.ts';
+import { rasterise, scaleShapes, type Shape } from '../mask/shapes.ts';
 import type { Plane } from '../raster/luma.ts';
 import { colourChannels, fullScale, type Box, type Raster } from '../raster/raster.ts';
 import { roundedBox } from './blend.ts';
 import { reachOf, type Camera } from './camera.ts';
 import { fromLight, toLight } from './light.ts';
 import { boxOn, Seeing, type Projection } from './projection.ts';
+
+/** What is wished of a frame; px of the frame. */
+export interface FrameMarks {
+  /** it shows this, and no other does */
+  keep: Shape[];
+  /** another shows this, where one does */
+  leave: Shape[];
+}
 
 /** Levels of a frame that is laid onto the canvas: fine enough for what is made lighter or darker. */
 export const FINE = 65535;
@@ -150,6 +159,49 @@ export function reducedOf(
     }
   }
   return out;
+}
+
+/** What is wished of a frame on the reduced canvas: 1 where it is to be taken, 2 where it is not. */
+export function wishedOf(
+  { keep, leave }: FrameMarks,
+  camera: Camera,
+  projection: Projection,
+  canvas: Box,
+  scale: number,
+): Uint8Array {
+  const [w, h] = [Math.ceil(canvas.width / scale), Math.ceil(canvas.height / scale)];
+  const frame = { x: 0, y: 0, width: Math.ceil(camera.width / scale), height: Math.ceil(camera.height / scale) };
+  const [kept, left] = [keep, leave].map((shapes) => rasterise(scaleShapes(shapes, 1 / scale), frame).data);
+  const out = new Uint8Array(w * h);
+  const smaller: Projection = { ...projection, focal: projection.focal / scale };
+  const seeing = new Seeing(smaller, camera, { x: canvas.x / scale, y: canvas.y / scale, width: w, height: h });
+  const places = new Float64Array(2 * w);
+  for (let y = 0; y < h; y++) {
+    seeing.row(y, places);
+    for (let x = 0; x < w; x++) {
+      const [u, v] = [Math.floor(places[2 * x] / scale), Math.floor(places[2 * x + 1] / scale)];
+      if (!(u >= 0 && v >= 0 && u < frame.width && v < frame.height)) continue;
+      const i = v * frame.width + u;
+      out[y * w + x] = kept[i] ? 1 : left[i] ? 2 : 0;
+    }
+  }
+  return out;
+}
+
+/** Where a frame shows a box of the canvas: the box around its corners, px of the frame; null where it does not show all of them. */
+export function placeIn(camera: Camera, projection: Projection, box: Box): Box | null {
+  const places = new Float64Array(2);
+  const corners = [0, 1, 2, 3].map((k) => {
+    const [x, y] = [box.x + (k & 1 ? box.width : 0), box.y + (k & 2 ? box.height : 0)];
+    new Seeing(projection, camera, { x, y, width: 1, height: 1 }).row(0, places);
+    return [places[0], places[1]];
+  });
+  if (corners.some(([x, y]) => !(x === x && y === y))) return null;
+  const [xs, ys] = [corners.map((c) => c[0]), corners.map((c) => c[1])];
+  const [x, y] = [Math.floor(Math.max(0, Math.min(...xs))), Math.floor(Math.max(0, Math.min(...ys)))];
+  const right = Math.min(camera.width, Math.ceil(Math.max(...xs)));
+  const bottom = Math.min(camera.height, Math.ceil(Math.max(...ys)));
+  return right > x && bottom > y ? { x, y, width: right - x, height: bottom - y } : null;
 }
 
 /** One channel of each frame. */

@@ -1,4 +1,4 @@
-import { largestFree } from './rectangle.ts';
+import { largestFree, largestWorth } from './rectangle.ts';
 
 test('the largest part without gaps is exact, against all that there are', () => {
   let seed = 5;
@@ -25,4 +25,29 @@ test('the largest part without gaps is exact, against all that there are', () =>
 test('all gap leaves nothing, no gap leaves all', () => {
   expect(largestFree(new Uint8Array(12).fill(1), 4, 3)).toMatchObject({ width: 0, height: 0 });
   expect(largestFree(new Uint8Array(12), 4, 3)).toEqual({ x: 0, y: 0, width: 4, height: 3 });
+});
+
+test('a gap is let in where it brings in much more than it costs', () => {
+  const [width, height] = [160, 60];
+  const gaps = new Uint8Array(width * height);
+  // A wedge along the top that is 20 px high at the right, and a strip of 3 px along the left.
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) if (y < (20 * x) / width || x < 3) gaps[y * width + x] = 1;
+  const free = largestFree(gaps, width, height);
+  const between = largestWorth(gaps, width, height);
+  const areaOf = (b: { width: number; height: number }) => b.width * b.height;
+  expect(areaOf(between)).toBeGreaterThan(areaOf(free));
+  expect(areaOf(between)).toBeLessThan(areaOf({ width, height }));
+  expect(between.x).toBe(3);
+  // Px by px over all rectangles there is none that is worth more.
+  const worth = (x0: number, y0: number, x1: number, y1: number) => {
+    let sum = 0;
+    for (let y = y0; y < y1; y++) for (let x = x0; x < x1; x++) sum += gaps[y * width + x] ? -4 : 1;
+    return sum;
+  };
+  const own = worth(between.x, between.y, between.x + between.width, between.y + between.height);
+  for (let x0 = 0; x0 < 12; x0 += 3)
+    for (let y0 = 0; y0 < 24; y0++)
+      for (let x1 = 100; x1 <= width; x1 += 4) expect(worth(x0, y0, x1, height)).toBeLessThanOrEqual(own);
+  expect(largestWorth(new Uint8Array(600), 30, 20)).toEqual({ x: 0, y: 0, width: 30, height: 20 });
 });

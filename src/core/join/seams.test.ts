@@ -55,3 +55,65 @@ test('frames one above the other are parted along a way across', () => {
     expect(changes).toBe(1);
   }
 });
+
+test('what is wished of a frame is kept to, the join runs elsewhere', () => {
+  const [left, right] = [frame(0, 50, () => 100), frame(10, 60, () => 100)];
+  const box = (x0: number, x1: number, value: number) =>
+    Uint8Array.from({ length: width * height }, (_, i) => {
+      const [x, y] = [i % width, Math.floor(i / width)];
+      return x >= x0 && x < x1 && y >= 10 && y < 20 ? value : 0;
+    });
+  const at = (labels: Uint8Array, x: number, y: number) => labels[y * width + x];
+  // Kept of the right one far to the left, and the other way round; what is left out of the one is shown by the other.
+  const kept = seamsOf([left, right], width, height, [null, box(14, 22, 1)]).labels;
+  expect([at(kept, 15, 12), at(kept, 21, 19), at(kept, 3, 15), at(kept, 57, 15)]).toEqual([2, 2, 1, 2]);
+  const other = seamsOf([left, right], width, height, [box(40, 48, 1), null]).labels;
+  expect([at(other, 41, 12), at(other, 47, 19), at(other, 57, 15)]).toEqual([1, 1, 2]);
+  const out = seamsOf([left, right], width, height, [box(12, 30, 2), null]).labels;
+  for (let x = 12; x < 30; x++) expect(at(out, x, 15)).toBe(2);
+  // Where no other shows it, it is shown all the same.
+  expect(at(seamsOf([left, right], width, height, [box(0, 30, 2), null]).labels, 2, 15)).toBe(1);
+});
+
+test('of two frames of the same place each gives what is wished of it', () => {
+  const dirty = (x: number, y: number) => (Math.hypot(x - 45, y - 20) < 6 ? 60 : 100);
+  const other = (x: number, y: number) => (Math.hypot(x - 12, y - 20) < 6 ? 60 : 100);
+  const disc = (cx: number, r: number) =>
+    Uint8Array.from({ length: width * height }, (_, i) =>
+      Math.hypot((i % width) - cx, Math.floor(i / width) - 20) < r ? 2 : 0,
+    );
+  const { labels, cuts } = seamsOf([frame(0, width, dirty), frame(0, width, other)], width, height, [
+    disc(45, 8),
+    disc(12, 8),
+  ]);
+  let spoilt = 0;
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const label = labels[y * width + x];
+      if ((label === 1 ? dirty(x, y) : other(x, y)) !== 100) spoilt++;
+    }
+  expect(spoilt).toBe(0);
+  expect(cuts).toEqual([]);
+});
+
+test('frames in two rows are each taken from, and from one only at each place', () => {
+  const part = (x0: number, y0: number) =>
+    Float32Array.from({ length: width * height }, (_, i) => {
+      const [x, y] = [i % width, Math.floor(i / width)];
+      return x >= x0 && x < x0 + 36 && y >= y0 && y < y0 + 24 ? 100 : NaN;
+    });
+  const { labels, cuts } = seamsOf([part(0, 0), part(24, 0), part(0, 16), part(24, 16)], width, height);
+  expect([labels[0], labels[59], labels[39 * width], labels[39 * width + 59]]).toEqual([1, 2, 3, 4]);
+  expect(labels.includes(0)).toBe(false);
+  expect(cuts).toEqual([]);
+});
+
+test('a cut through what moved tells where all of it is', () => {
+  const bar = (x: number, y: number) => (y >= 15 && y < 25 ? 220 : 100);
+  const { cuts } = seamsOf([frame(0, 40, () => 100), frame(20, 60, bar)], width, height);
+  const { x, y, width: w, height: h } = cuts[0].moved;
+  expect(x).toBeLessThanOrEqual(21);
+  expect(x + w).toBeGreaterThanOrEqual(39);
+  expect(Math.abs(y - 15)).toBeLessThan(2);
+  expect(Math.abs(y + h - 25)).toBeLessThan(2);
+});

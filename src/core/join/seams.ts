@@ -1,3 +1,6 @@
+import type { Box } from '../raster/raster.ts';
+import { partedByCut } from './part.ts';
+
 /** A frame laid onto the canvas, much reduced: brightness as it is matched, NaN where the frame shows nothing. */
 export type Laid = Float32Array;
 
@@ -9,7 +12,12 @@ export interface Cut {
   /** px along the join */
   length: number;
   frames: [number, number];
+  /** around all that moved there, px of the reduced canvas */
+  moved: Box;
 }
+
+/** What is wished of a frame, for each px of the reduced canvas: 1 it and no other, 2 not it where another shows the place, 0 nothing. */
+export type Wish = Uint8Array;
 
 export interface Seams {
   /** for each px of the reduced canvas the frame it is taken from, counted from 1; 0 where there is none */
@@ -105,27 +113,91 @@ const flipped = (plane: Float32Array, width: number, height: number): Float32Arr
   return out;
 };
 
-/** Stretches of a way that run through what differs: their middles, and how long they are. */
-function cutsAlong(way: Int32Array, costs: Float32Array, width: number, from: number, to: number) {
-  const out: Array<{ at: number; length: number }> = [];
-  let run = 0;
-  for (let v = from; v <= to + 1; v++) {
-    const cost = v <= to ? costs[v * width + way[v]] : OUTSIDE;
-    if (cost < OUTSIDE && cost - LENGTH - BUSY * MOST_BUSY > MOVED) run++;
-    else {
-      if (run >= LONG) out.push({ at: v - 1 - (run >> 1), length: run });
-      run = 0;
-    }
+/** Levels by which two frames differ, evened over 3 × 3; 0 where not both are. */
+function differences(a: Laid, b: Laid, width: number, height: number): Float32Array {
+  const off = a.map((v, i) => Math.abs(v - b[i]));
+  return off.map((own, i) => {
+    if (!(own === own)) return 0;
+    let [sum, n] = [0, 0];
+    const x = i % width;
+    for (let v = Math.max(0, i - x - width); v <= Math.min((height - 1) * width, i - x + width); v += width)
+      for (let u = Math.max(0, x - 1); u <= Math.min(width - 1, x + 1); u++)
+        if (off[v + u] === off[v + u]) [sum, n] = [sum + off[v + u], n + 1];
+    return sum / n;
+  });
+}
+
+/** px of a group that hangs together, the first of which is given; they are taken out of the mask. */
+function groupAt(mask: Uint8Array, start: number, width: number): number[] {
+  const out = [start];
+  mask[start] = 0;
+  for (let k = 0; k < out.length; k++) {
+    const x = out[k] % width;
+    for (let row = out[k] - width; row <= out[k] + width; row += width)
+      for (let j = row - (x > 0 ? 1 : 0); j <= row + (x < width - 1 ? 1 : 0); j++) {
+        if (!mask[j]) continue;
+        mask[j] = 0;
+        out.push(j);
+      }
   }
   return out;
 }
 
+function boxOfGroup(group: readonly number[], width: number): Box {
+  const [xs, ys] = [group.map((i) => i % width), group.map((i) => Math.floor(i / width))];
+  const [x, y] = [xs.reduce((a, b) => Math.min(a, b)), ys.reduce((a, b) => Math.min(a, b))];
+  return {
+    x,
+    y,
+    width: xs.reduce((a, b) => Math.max(a, b)) - x + 1,
+    height: ys.reduce((a, b) => Math.max(a, b)) - y + 1,
+  };
+}
+
+/** Places where what is taken from a frame ends within something that moved, or where that ends in the frame. */
+function cutsOf(labels: Uint8Array, off: Float32Array, width: number): Cut[] {
+  const moved = Uint8Array.from(off, (v) => (v > MOVED ? 1 : 0));
+  const out: Cut[] = [];
+  const differ = (i: number, j: number) => labels[j] > 0 && labels[j] !== labels[i];
+  for (let start = moved.indexOf(1); start >= 0; start = moved.indexOf(1, start)) {
+    const group = groupAt(moved, start, width);
+    const ends: Array<[number, number]> = [];
+    for (const i of group) {
+      const x = i % width;
+      const beside = [x + 1 < width ? i + 1 : -1, i + width, x > 0 ? i - 1 : -1, i - width];
+      beside.forEach((j, k) => {
+        // What ends between two px of it is met from both.
+        if (j >= 0 && j < labels.length && differ(i, j) && (k < 2 || off[j] <= MOVED)) ends.push([i, j]);
+      });
+    }
+    if (ends.length < LONG) continue;
+    const [i, j] = ends[ends.length >> 1];
+    const frames = [labels[i] - 1, labels[j] - 1].sort((a, b) => a - b) as [number, number];
+    const place = { x: i % width, y: Math.floor(i / width) };
+    out.push({ ...place, length: ends.length, frames, moved: boxOfGroup(group, width) });
+  }
+  return out;
+}
+
+/** Frames in more than one row: none of them lies all to one side of the others. */
+function liesInRows(middles: ReadonlyArray<[number, number]>, frames: readonly Laid[]): boolean {
+  const area = frames.reduce((sum, f) => sum + f.reduce((n, v) => n + (v === v ? 1 : 0), 0), 0) / frames.length;
+  const spreadOf = (c: 0 | 1) => Math.max(...middles.map((m) => m[c])) - Math.min(...middles.map((m) => m[c]));
+  return Math.min(spreadOf(0), spreadOf(1)) > 0.4 * Math.sqrt(area);
+}
+
 /**
- * Parts a canvas among frames: each is joined to those before it along the way on which both differ least, by dynamic programming over
- * what both show.
- * Source: minimum error boundary cuts, Efros & Freeman 2001.
+ * Parts a canvas among frames: each is joined to those before it along the way on which both differ least. Frames in a row are parted by
+ * dynamic programming over what both show; where something is wished of them, or they lie in several rows, by a minimum cut.
+ * @param wishes what is wished of each frame
+ * Source: minimum error boundary cuts, Efros & Freeman 2001; graph cut textures, Kwatra et al. 2003.
  */
-export function seamsOf(frames: readonly Laid[], width: number, height: number): Seams {
+export function seamsOf(
+  frames: readonly Laid[],
+  width: number,
+  height: number,
+  wishes: ReadonlyArray<Wish | null> = [],
+): Seams {
   const labels = new Uint8Array(width * height);
   const cuts: Cut[] = [];
   const middles = frames.map((f) => middleOf(f, width));
@@ -133,37 +205,51 @@ export function seamsOf(frames: readonly Laid[], width: number, height: number):
   // From left to right, or from top to bottom.
   const across = spreadOf(0) >= spreadOf(1);
   const order = [...frames.keys()].sort((a, b) => middles[a][across ? 0 : 1] - middles[b][across ? 0 : 1]);
-  const [w, h] = across ? [width, height] : [height, width];
-  const at = (u: number, v: number) => (across ? v * width + u : u * width + v);
+  const byCut = wishes.some((w) => w !== null) || liesInRows(middles, frames);
   const whole = new Float32Array(width * height).fill(NaN);
   for (const n of order) {
     const own = frames[n];
-    const turned = across ? [whole, own] : [flipped(whole, width, height), flipped(own, width, height)];
-    const costs = costsOf(turned[0], turned[1], w, h);
-    let [from, to] = [h, -1];
-    for (let v = 0; v < h; v++)
-      for (let u = 0; u < w; u++)
-        if (costs[v * w + u] < OUTSIDE) {
-          from = Math.min(from, v);
-          to = v;
-          break;
-        }
-    const way = to >= from ? wayDown(costs, w, h, from, to) : null;
-    const before = labels.slice();
-    for (let v = 0; v < h; v++)
-      for (let u = 0; u < w; u++) {
-        const i = at(u, v);
-        if (!(own[i] === own[i])) continue;
-        const both = labels[i] > 0;
-        if (both && !(way && way[v] >= 0 && u >= way[v])) continue;
-        labels[i] = n + 1;
-        whole[i] = own[i];
-      }
-    if (!way) continue;
-    for (const { at: v, length } of cutsAlong(way, costs, w, from, to)) {
-      const i = at(way[v], v);
-      cuts.push({ x: i % width, y: Math.floor(i / width), length, frames: [(before[i] || 1) - 1, n] });
+    const taken = byCut
+      ? partedByCut(costsOf(whole, own, width, height), whole, own, width, wished(labels, n, wishes))
+      : partedByWay(whole, own, width, height, across);
+    const off = differences(whole, own, width, height);
+    for (let i = 0; i < labels.length; i++) {
+      if (!(own[i] === own[i]) || (labels[i] > 0 && !taken[i])) continue;
+      labels[i] = n + 1;
+      whole[i] = own[i];
     }
+    cuts.push(...cutsOf(labels, off, width));
   }
   return { labels, cuts };
+}
+
+/** 1 where a frame is to be taken, 2 where those before it are, 0 where nothing is wished. */
+function wished(labels: Uint8Array, n: number, wishes: ReadonlyArray<Wish | null>): Uint8Array {
+  return labels.map((label, i) => {
+    const own = wishes[n]?.[i] ?? 0;
+    const other = label ? (wishes[label - 1]?.[i] ?? 0) : 0;
+    if (own === 1 || (other === 2 && own !== 2)) return 1;
+    return other === 1 || (own === 2 && other !== 2) ? 2 : 0;
+  });
+}
+
+/** 1 where a frame is taken: beyond the way on which it differs least from those before it. */
+function partedByWay(whole: Laid, own: Laid, width: number, height: number, across: boolean): Uint8Array {
+  const [w, h] = across ? [width, height] : [height, width];
+  const [a, b] = across ? [whole, own] : [flipped(whole, width, height), flipped(own, width, height)];
+  const costs = costsOf(a, b, w, h);
+  const out = new Uint8Array(width * height);
+  let [from, to] = [h, -1];
+  for (let v = 0; v < h; v++)
+    for (let u = 0; u < w; u++)
+      if (costs[v * w + u] < OUTSIDE) {
+        from = Math.min(from, v);
+        to = v;
+        break;
+      }
+  if (to < from) return out;
+  const way = wayDown(costs, w, h, from, to);
+  for (let v = 0; v < h; v++)
+    if (way[v] >= 0) for (let u = way[v]; u < w; u++) out[across ? v * width + u : u * width + v] = 1;
+  return out;
 }

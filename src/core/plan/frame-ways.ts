@@ -18,7 +18,7 @@ import {
 } from '../raster/raster.ts';
 import { DEFAULT_FILL } from '../repair/fill/settings.ts';
 import type { Beneath } from '../repair/method.ts';
-import { dated, renderRepair, sketchRepair } from '../repair/registry.ts';
+import { dated, renderRepair } from '../repair/registry.ts';
 import type { FillSpec, RepairSpec, StretchSpec, StretchWay } from '../repair/spec.ts';
 import { slightlyOnto } from '../repair/stretch/amounts.ts';
 
@@ -87,12 +87,15 @@ export function onCanvas(picture: Raster, canvas: Box): Raster {
   return out;
 }
 
-/** How a way is gone: what is heard of each repair once it is made, and whether fills are only sketched, in about a second. */
+/** How a way is gone: what is heard of each repair once it is made, and how fills are made, as they are for good where left out. */
 interface Going {
-  heard?: (beneath: Beneath, spec: RepairSpec, patch: Patch) => void;
-  rough?: boolean;
+  heard?: (beneath: Beneath, spec: RepairSpec, patch: Patch) => unknown;
+  style?: FillSpec['style'];
   onProgress?: (done: number) => void;
 }
+
+/** How fills are made to be looked at: of all ways the fastest by far, and of the same character. */
+const LOOKED_AT = 'near';
 
 /**
  * Goes a way on a canvas that has its picture where it lies, in place.
@@ -104,16 +107,14 @@ export function goWay(
   raster: Raster,
   source: Box,
   asked: WayAsked,
-  { heard, rough, onProgress }: Going = {},
+  { heard, style, onProgress }: Going = {},
 ): string[] {
   const { canvas } = asked;
   const specs = specsOfWay(asked, source);
   return specs.map((spec, n) => {
     const beneath: Beneath = { ...canvas, read: (box) => crop(raster, shiftBox(box, -canvas.x, -canvas.y)) };
-    const sketch = rough ? sketchRepair(beneath, spec) : null;
-    const { patch, reason } = sketch
-      ? { patch: sketch, reason: '' }
-      : renderRepair(beneath, spec, (done) => onProgress?.((n + done) / specs.length));
+    const made = spec.method === 'fill' && style ? { ...spec, style } : spec;
+    const { patch, reason } = renderRepair(beneath, made, (done) => onProgress?.((n + done) / specs.length));
     heard?.(beneath, spec, patch);
     compositeOver(raster, canvas, patch, 1);
     return reason;
@@ -124,25 +125,22 @@ export function goWay(
  * Goes a way at a reduced size, so that it can be looked at before it is taken.
  * @param picture the picture reduced
  * @param scale px of the picture a px of that
- * @param asked `rough`: fills are sketched, in about a second
- * @returns the canvas reduced, and what gives it away there; null where it was sketched
+ * @returns the canvas reduced, and what gives it away there
  * @throws Error in words where the way cannot be gone
  */
 export function previewOf(
   picture: Raster,
   scale: number,
-  { rough, ...asked }: WayAsked & { rough?: boolean },
+  asked: WayAsked,
   onProgress?: (done: number) => void,
-): { raster: Raster; signs: Sign[] | null } {
+): { raster: Raster; signs: Sign[] } {
   const at = (v: number) => Math.round(v / scale);
   const { x, y, width, height } = asked.canvas;
   const canvas = { x: at(x), y: at(y), width: at(x + width) - at(x), height: at(y + height) - at(y) };
   const raster = onCanvas(picture, canvas);
   const signs: Sign[] = [];
   const small = { ...asked, canvas, subject: scaleShapes(asked.subject, 1 / scale) };
-  const heard: Going['heard'] = (...made) => {
-    if (!rough) signs.push(...signsOfRepair(...made));
-  };
-  goWay(raster, boxOf(picture), small, { heard, rough, onProgress });
-  return { raster, signs: rough ? null : signs };
+  const heard: Going['heard'] = (...made) => signs.push(...signsOfRepair(...made));
+  goWay(raster, boxOf(picture), small, { heard, style: LOOKED_AT, onProgress });
+  return { raster, signs };
 }

@@ -192,3 +192,28 @@ test('only gaps are stretched over, and only where there is background to draw o
   expect(() => of(other, 150)).toThrow(/Choose a gap/);
   expect(() => of(document, -10)).toThrow(/nothing to draw out at the left.*Fill it instead/);
 });
+
+test('drawn out as far as a part of the canvas, the rest is a gap of its own; another canvas takes both away, undo brings both', () => {
+  const { document } = framed(EMPTY, { canvas: WIDE, turn: null });
+  const onto = { x: -30, y: 0, width: 464, height: 600 };
+  const ids = [document.faults[0].id];
+  const { document: drawn, operations } = edited(document, { type: 'stretch', faultIds: ids, guard: [SUBJECT], onto });
+  expect(drawn.repairs[0].tries[0].spec).toMatchObject({ method: 'stretch', from: { x: 0, width: 400 }, onto });
+  expect(drawn.faults.map((f) => [f.state, areaOf(f)])).toEqual([
+    ['treated', 64 * 600],
+    ['open', (200 - 64) * 600],
+  ]);
+  expect(applyOperations(drawn, invert(operations))).toEqual(document);
+  const fill = { ...drawn.repairs[0], id: 'fill', faultIds: [drawn.faults[1].id], tries: [], chosen: '', order: 9 };
+  const filled = { ...drawn, repairs: [...drawn.repairs, fill] };
+  const back = framed(filled, { canvas: null, turn: null });
+  expect(back.document).toMatchObject({ faults: [], repairs: [], layers: [] });
+  expect(applyOperations(back.document, invert(back.operations))).toEqual(filled);
+  // It lies between the picture and the canvas, and adds to the picture.
+  for (const wrong of [
+    { ...onto, x: -200 },
+    { ...onto, x: 10 },
+    { x: 0, y: 0, ...SOURCE },
+  ])
+    expect(() => edited(document, { type: 'stretch', faultIds: ids, guard: [], onto: wrong })).toThrow(/between both/);
+});

@@ -23,7 +23,7 @@ async function joinedSame(
 ): Promise<boolean | undefined> {
   if (!joined) return undefined;
   const frames = joined.frames.map(({ name, hash }) => ({ name, file: readBlob(db, hash) }));
-  const { made } = await joinFiles(frames, joined.projection, limitsFrom(process.env));
+  const { made } = await joinFiles(frames, joined.projection, limitsFrom(process.env), undefined, joined.marks);
   return firstDifference(made.picture, raster) === null;
 }
 

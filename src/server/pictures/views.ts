@@ -46,6 +46,20 @@ function addedBy({ x, y, width, height }: Box, source: Raster): Shape[] {
 /** A place of the canvas in px of the base. */
 const fromCanvas = ({ x, y }: Box, at: Point): Point => [at[0] + x, at[1] + y];
 
+/** What there is of the source in the finished picture, reduced; as it came where the canvas leaves some of it out. */
+function reduced(picture: OpenPicture): { raster: Raster; scale: number } {
+  const source = boxOf(picture.original);
+  const { view } = picture;
+  const stands = contains(view.box, source);
+  const levels = levelsOf(picture, stands ? 'repaired' : 'original');
+  const part = intersect(stands ? view.onCanvas(source) : source, boxOf(levels[0]));
+  let level = 0;
+  while (level < levels.length - 1 && Math.max(part.width, part.height) >> level > PREVIEWED) level++;
+  const half = (v: number) => v >> level;
+  const small = { x: half(part.x), y: half(part.y), width: half(part.width), height: half(part.height) };
+  return { raster: crop(levels[level], intersect(small, boxOf(levels[level]))), scale: 2 ** level };
+}
+
 /** What people see of pictures in work, and what is asked of their pixels. Nothing here changes anything. */
 export class Views {
   constructor(private readonly pictures: Pictures) {}
@@ -147,24 +161,20 @@ export class Views {
   }
 
   /** How a way to a canvas would look, from the finished picture reduced. @throws Refused where it cannot be gone */
-  async way(id: string, asked: WayAsked & { rough?: boolean }, options?: RunOptions): Promise<WayView> {
-    const { bytes, type, signs, longSide } = await this.pictures.use(id, (picture) => {
+  async way(id: string, asked: WayAsked, options?: RunOptions): Promise<WayView> {
+    return this.pictures.use(id, async (picture) => {
       const source = boxOf(picture.original);
       const canvas = { step: 'canvas', box: asked.canvas } as const;
       checkStep(canvas, source, source);
       withinLimits(canvas, this.pictures.limits);
-      const { view, icc } = picture;
-      const stands = contains(view.box, source);
-      const levels = levelsOf(picture, stands ? 'repaired' : 'original');
-      const part = intersect(stands ? view.onCanvas(source) : source, boxOf(levels[0]));
-      let level = 0;
-      while (level < levels.length - 1 && Math.max(part.width, part.height) >> level > PREVIEWED) level++;
-      const half = (v: number) => v >> level;
-      const small = { x: half(part.x), y: half(part.y), width: half(part.width), height: half(part.height) };
-      const raster = crop(levels[level], intersect(small, boxOf(levels[level])));
-      return this.pictures.pool.run('way', { raster, scale: 2 ** level, asked, icc }, options);
+      const { pool } = this.pictures;
+      const made = await pool.run('way', { ...reduced(picture), asked }, options);
+      const { raster, signs } = made;
+      const tile = { raster, box: boxOf(raster), icc: picture.icc, lossless: false };
+      const { bytes, type } = await pool.run('tile', tile, options);
+      const address = `data:${type};base64,${Buffer.from(bytes).toString('base64')}`;
+      return { picture: address, signs, longSide: Math.max(raster.width, raster.height) };
     });
-    return { picture: `data:${type};base64,${Buffer.from(bytes).toString('base64')}`, signs, longSide };
   }
 
   /** The pixels beneath a new repair on top of a layer (of all, without one), or beneath an existing repair, in a box. */

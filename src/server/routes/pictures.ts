@@ -3,6 +3,7 @@ import { PICTURES } from '../../contract/addresses.ts';
 import type { EditAnswer } from '../../contract/api.ts';
 import { newId } from '../../contract/ids.ts';
 import type { TraceAnswer } from '../../contract/survey.ts';
+import { joinAgain } from '../services/joins.ts';
 import { startMesh, traceFault } from '../services/surveys.ts';
 import type { Studio } from '../studio.ts';
 import { known, knownState, requestName, signalOf } from './requests.ts';
@@ -58,6 +59,11 @@ export function pictureRoutes(studio: Studio): Router {
   serve(routes, PICTURES.mesh, async ({ params: { id }, body }) => {
     const taskId = newId();
     await startMesh(studio, id, body.faultIds, taskId);
+    return { taskId };
+  });
+  serve(routes, PICTURES.joinAgain, async ({ params: { id }, body }) => {
+    const taskId = newId();
+    await joinAgain(studio, id, body, taskId);
     return { taskId };
   });
   serve(routes, PICTURES.renderAgain, async ({ params: { id } }) => {

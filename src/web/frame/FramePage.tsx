@@ -14,6 +14,7 @@ import { Notices } from '../ui/notices.tsx';
 import { Opening, Shell, StageBar } from '../ui/page.tsx';
 import { FrameSettings } from './FrameSettings.tsx';
 import { FrameSheet } from './FrameSheet.tsx';
+import { JoinedCuts } from './JoinedCuts.tsx';
 import { AS_IT_IS, useFraming, USUAL_PPI } from './useFraming.ts';
 import { WayCards } from './WayCards.tsx';
 
@@ -76,13 +77,20 @@ function Frame({ state }: { state: PictureState }) {
           {framed.whole && (
             <>
               <p className="quiet" style={{ fontSize: 13 }}>
-                Joined from frames, its edges are ragged. Fill them at the bench, or cut them off:
+                Joined from frames, its edges are ragged. Fill them at the bench, cut them off, or some of each:
               </p>
               <Button onPress={() => void framed.cutRagged()}>
                 Cut to {count(framed.whole.width)} × {count(framed.whole.height)} px
               </Button>
+              {framed.between && (
+                <Button onPress={() => void framed.cutBetween()}>
+                  Cut to {count(framed.between.width)} × {count(framed.between.height)} px, fill{' '}
+                  {((100 * framed.between.gaps) / (framed.between.width * framed.between.height)).toFixed(1)} %
+                </Button>
+              )}
             </>
           )}
+          {state.picture.joined && <JoinedCuts id={state.picture.id} joined={state.picture.joined} />}
           {isFramed && <Button onPress={framed.back}>Back to as it came</Button>}
           <Link to={toStage('Check', place)}>Check</Link>
         </section>

@@ -13,9 +13,9 @@ import {
   type Wanted,
 } from '../../core/frame/format.ts';
 import { leanOfLine, type Lean } from '../../core/frame/level.ts';
-import type { Point, Shape } from '../../core/mask/shapes.ts';
+import { boundsWithin, type Point, type Shape } from '../../core/mask/shapes.ts';
 import type { Viewing } from '../../core/frame/visibility.ts';
-import { contains, type Box } from '../../core/raster/raster.ts';
+import { contains, isEmpty, type Box } from '../../core/raster/raster.ts';
 import type { StretchSpec, StretchWay } from '../../core/repair/spec.ts';
 import { alike } from '../../document/operations.ts';
 import { call } from '../lib/http.ts';
@@ -189,7 +189,7 @@ export function useFraming(state: PictureState, edits: Edits, viewing: Viewing) 
   const [by, setBy] = useState<StretchWay>(() => stretchSpec(state)?.way ?? 'smooth');
   const { lean } = useLean(state);
   const { ways, stood, drawn } = waysTo(state, { proportion, placement, subject, degrees }, asking.isAsked);
-  const lookAt = useWayViews(state, ways, { subject: shapes, by, standing: stood?.way ?? null });
+  const lookAt = useWayViews(state, ways, { subject: shapes, by, standing: stood?.way ?? null, waits: marked.busy });
   const first = stood ? { way: stood, reason: 'It is framed like this.' } : proposed(ways, facts, subject);
   // What is looked at does not change by itself, even where another way turns out better.
   const way = ways[taken ?? first.way.way] ?? first.way;
@@ -226,10 +226,22 @@ export function useFraming(state: PictureState, edits: Edits, viewing: Viewing) 
   const cutRagged = async () => {
     if (whole) await edits.edit({ type: 'reframe', canvas: whole, turn: null });
   };
+  /** In between of cutting and filling, where that is neither. */
+  const account = state.picture.joined?.account;
+  const between = whole && account?.between && account.between.gaps > 0 ? account.between : null;
+  const cutBetween = async () => {
+    if (!between) return;
+    const { gaps: _, ...canvas } = between;
+    const next = (await edits.edit({ type: 'reframe', canvas, turn: null })) ?? state;
+    const open = next.document.faults.filter(
+      (f) => f.kind === 'gap' && f.state === 'open' && !isEmpty(boundsWithin(f.shapes, canvas)),
+    );
+    for (const { id } of open) await edits.fill(fillRequestSchema.parse({ faultIds: [id] }));
+  };
   const back = () => void edits.edit({ type: 'reframe', canvas: null, turn: null });
   const isFramed = state.document.steps.length > 0;
   return {
-    ...asking, lean, ways, way, proposal, taken, setTaken, by, setBy, take, back, whole, cutRagged, isFramed, stands, lookAt,
+    ...asking, lean, ways, way, proposal, taken, setTaken, by, setBy, take, back, whole, cutRagged, between, cutBetween, isFramed, stands, lookAt,
   }; // prettier-ignore
 }
 

@@ -12,9 +12,6 @@ import type { Way, Ways } from './ways.ts';
 /** A way as it would look; why it cannot be gone; undefined while that is being worked out. */
 export type Looked = WayView | { refused: string } | undefined;
 
-/** Whether no more is known than about how a way would look. */
-const isRough = (looked: Looked): boolean => looked !== undefined && 'signs' in looked && looked.signs === null;
-
 /** ms that what is asked has to stay as it is before it is looked at. */
 const SETTLED = 400;
 
@@ -25,7 +22,7 @@ const SETTLED = 400;
 export function useWayViews(
   state: PictureState,
   ways: Ways,
-  { subject, by, standing }: { subject: Shape[]; by: StretchWay; standing: Way['way'] | null },
+  { subject, by, standing, waits }: { subject: Shape[]; by: StretchWay; standing: Way['way'] | null; waits: boolean },
 ): (way: Way) => Looked {
   const known = useRef(new Map<string, Looked>());
   const [, heard] = useState(0);
@@ -34,7 +31,7 @@ export function useWayViews(
   const keyOf = ({ way, set: { canvas } }: Way) =>
     JSON.stringify([v, way, canvas, subject, way === 'extend' ? '' : by]);
   // What is being made comes first: nothing else is tried beside it.
-  const isMade = state.statuses.every((s) => s.state !== 'working');
+  const isMade = !waits && state.statuses.every((s) => s.state !== 'working');
   const asked = [ways.extend, ways.stretch, ways.mixed].filter(
     (w): w is Way & { way: GrowingWay } => isMade && !!w?.set.canvas && w.way !== standing,
   );
@@ -42,11 +39,10 @@ export function useWayViews(
   useEffect(() => {
     const stop = new AbortController();
     const look = async () => {
-      const turns = [true, false].flatMap((rough) => asked.map((way) => ({ way, rough })));
-      for (const { way, rough } of turns) {
+      for (const way of asked) {
         const key = keyOf(way);
-        if (known.current.has(key) && (rough || !isRough(known.current.get(key)))) continue;
-        const body = { way: way.way, canvas: way.set.canvas!, subject, by, rough: rough && way.way !== 'stretch' };
+        if (known.current.has(key)) continue;
+        const body = { way: way.way, canvas: way.set.canvas!, subject, by };
         try {
           known.current.set(key, await call(VIEWS.way, { id }, { body, signal: stop.signal }));
         } catch (error) {

@@ -87,7 +87,6 @@ export function costsOf(state: PictureState, asked: Way, subject: SubjectPlace |
 export function lookedInWords(looked: Looked, viewing: Viewing): { short: string; long: string } {
   if (!looked) return { short: 'being tried…', long: 'It is being tried at a small size.' };
   if ('refused' in looked) return { short: 'not possible', long: looked.refused };
-  if (!looked.signs) return { short: 'being tried…', long: 'Shown roughly; it is being tried at a small size.' };
   const seen = findingsOf(looked.signs, looked.longSide, viewing).filter((f) => f.severity >= SEEN);
   if (!seen.length) return { short: 'nothing seen', long: 'Tried small, Check finds nothing that would be seen.' };
   const kinds = [...new Set(seen.map((f) => FINDING_WORDS[f.kind].short))];
@@ -98,7 +97,6 @@ export function lookedInWords(looked: Looked, viewing: Viewing): { short: string
 export function worstOf(looked: Looked, viewing: Viewing): number | undefined {
   if (!looked) return undefined;
   if ('refused' in looked) return Infinity;
-  if (!looked.signs) return undefined;
   return findingsOf(looked.signs, looked.longSide, viewing)[0]?.severity ?? 0;
 }
 

@@ -3,10 +3,13 @@ import { proportionOf } from '../../core/frame/format.ts';
 import { turn } from '../../core/chain/turn.ts';
 import { contains } from '../../core/raster/raster.ts';
 import {
+  afterALook,
   amountsOfWay,
   cropWay,
   extendWay,
   firstToClean,
+  mixedWay,
+  ontoOf,
   proposed,
   standingWay,
   stretchWay,
@@ -120,4 +123,37 @@ test('a subject at the very edge leaves nothing to draw out on that side', () =>
   const atEdge = { ...subject, box: { x: 0, y: 300, width: 400, height: 2000 } };
   const way = stretchWay(source, asked({ proportion: proportionOf('16:9'), subject: atEdge }));
   expect(amountsOfWay(way, source, atEdge).find((s) => s.side === 'left')?.times).toBe(Infinity);
+});
+
+test('stretching some and filling the rest is a way where neither does alone', () => {
+  const wide = asked({ proportion: proportionOf('16:9'), subject });
+  const way = mixedWay(SOURCE, wide)!;
+  const { canvas } = way.set;
+  const onto = ontoOf(way, SOURCE, subject);
+  expect(contains(canvas!, onto)).toBe(true);
+  expect(onto.width).toBeGreaterThan(SOURCE.width);
+  for (const { times } of amountsOfWay(way, SOURCE, subject)) expect(times).toBeLessThanOrEqual(1.2);
+  // Where a little drawing out is enough, and where nothing is asked for, it is none.
+  expect(mixedWay({ width: 3500, height: 3600 }, asked({ subject }))).toBeNull();
+  expect(mixedWay(SOURCE, asked({ proportion: null, subject }))).toBeNull();
+  expect(mixedWay(SOURCE, asked({ subject, degrees: 2 }))).toBeNull();
+});
+
+test('after a look another way is proposed where the first would be seen and that one not', () => {
+  const ways = { crop: cropWay(SOURCE, asked({ subject })), extend: extendWay(SOURCE, asked({ subject })), stretch: stretchWay(SOURCE, asked({ subject })), mixed: mixedWay(SOURCE, asked({ subject })) }; // prettier-ignore
+  const first = { way: ways.extend, reason: 'A crop would cut into the subject.' };
+  const after = (worst: Partial<Record<string, number>>, times: Partial<Record<string, number>> = {}) =>
+    afterALook(
+      first,
+      ways,
+      (w) => worst[w.way],
+      (w) => times[w.way] ?? 1,
+    );
+  expect(after({}).way).toBe(ways.extend);
+  expect(after({ extend: 0.3, stretch: 0 }).way).toBe(ways.extend);
+  expect(after({ extend: 3 }).way).toBe(ways.extend);
+  expect(after({ extend: 3, mixed: 0.3, stretch: 0.2 }).way).toBe(ways.stretch);
+  expect(after({ extend: 3, mixed: 0.3, stretch: 0.2 }).reason).toMatch(/nothing is seen/);
+  // Drawn out too far it only looks well while it is small.
+  expect(after({ extend: 3, mixed: 0.3, stretch: 0.2 }, { stretch: 1.8 }).way).toBe(ways.mixed);
 });

@@ -25,7 +25,7 @@ export function slightlyOnto(from: Box, onto: Box, guard: Box | null): Box {
   const whole = !kept || isEmpty(kept);
   const most = (add: number, other: number, length: number, room: number) => {
     const own = whole ? (add + other > 0 ? (length * add) / (add + other) : 0) : room;
-    return Math.min(add, Math.floor(own * (SLIGHT - 1)));
+    return Math.min(add, Math.round(own * (SLIGHT - 1)));
   };
   const [fromRight, fromBottom] = [from.x + from.width, from.y + from.height];
   const adds = {
