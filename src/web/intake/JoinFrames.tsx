@@ -2,11 +2,13 @@ import { useState } from 'react';
 import styled from 'styled-components';
 import { JOBS } from '../../contract/addresses.ts';
 import { MOST_FRAMES, type Job, type JoinRequest } from '../../contract/studio.ts';
+import type { FrameMarks } from '../../core/join/lay.ts';
 import { useTasks } from '../lib/api.ts';
 import { call } from '../lib/http.ts';
 import { plural } from '../lib/format.ts';
 import { theme } from '../theme.ts';
 import { Button, Check, Strip, Toggle } from '../ui/controls.tsx';
+import { FrameParts } from './FrameParts.tsx';
 import { TaskLine } from '../ui/task-line.tsx';
 
 const Place = styled.section`
@@ -38,11 +40,23 @@ const PROJECTIONS: ReadonlyArray<[JoinRequest['projection'], string]> = [
   ['cylinder', 'On a cylinder'],
 ];
 
+const NONE: FrameMarks = { keep: [], leave: [] };
+const isMarked = (m: FrameMarks | undefined): m is FrameMarks => !!m && m.keep.length + m.leave.length > 0;
+
+/** How many parts are marked, in words. */
+const partsInWords = (m: FrameMarks | undefined): string => (isMarked(m) ? ` (${m.keep.length + m.leave.length})` : '');
+
+/** What is wished of frames, where anything is. */
+const wishes = (marks: ReadonlyArray<FrameMarks | undefined>): Pick<JoinRequest, 'marks'> =>
+  marks.some(isMarked) ? { marks: marks.map((m) => (isMarked(m) ? m : null)) } : {};
+
 /** Pictures of a job that were taken from one place, joined to a wider one. */
 export function JoinFrames({ job }: { job: Job }) {
   const frames = job.pictures.filter((p) => !p.joined);
   const [open, setOpen] = useState(false);
   const [out, setOut] = useState<ReadonlySet<string>>(new Set());
+  const [marks, setMarks] = useState<Record<string, FrameMarks>>({});
+  const [marked, setMarked] = useState<string | null>(null);
   const [projection, setProjection] = useState<JoinRequest['projection']>('auto');
   const [taskId, setTaskId] = useState<string | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
@@ -55,7 +69,7 @@ export function JoinFrames({ job }: { job: Job }) {
       const { taskId: begun } = await call(
         JOBS.join,
         { id: job.id },
-        { body: { pictureIds: chosen.map((p) => p.id), projection } },
+        { body: { pictureIds: chosen.map((p) => p.id), projection, ...wishes(chosen.map((p) => marks[p.id])) } },
       );
       setTaskId(begun);
       setOpen(false);
@@ -111,6 +125,28 @@ export function JoinFrames({ job }: { job: Job }) {
               </Check>
             ))}
           </div>
+          <p className="quiet">
+            Each gives what it shows best by itself. Where one is to give a certain part, such as the subject before a
+            clean backdrop, mark it:
+          </p>
+          <div className="frames">
+            {chosen.map((p) => (
+              <Toggle key={p.id} isSelected={marked === p.id} onChange={(on) => setMarked(on ? p.id : null)}>
+                Parts of {p.name}
+                {partsInWords(marks[p.id])}
+              </Toggle>
+            ))}
+          </div>
+          {chosen
+            .filter((p) => p.id === marked)
+            .map((p) => (
+              <FrameParts
+                key={p.id}
+                picture={p}
+                marks={marks[p.id] ?? NONE}
+                onChange={(next) => setMarks((before) => ({ ...before, [p.id]: next }))}
+              />
+            ))}
           <div className="how">
             <Strip
               aria-label="How they are laid"
