@@ -9,6 +9,7 @@ import { guidesOf } from './grounds/guides.ts';
 import { layoutSize, lookedAt, type FillRegion } from './fill-region.ts';
 import { inLight, lightOf, withoutLight } from './light.ts';
 import { fillRegion, predictShare } from './region.ts';
+import { shadowOf } from './shadow.ts';
 import { sketchFill } from './sketch.ts';
 import { reachOf, type FillStyle } from './settings.ts';
 import { sparedIn, unknownIn } from './unknown.ts';
@@ -93,7 +94,7 @@ const SLIM = 60;
 /** Fill: replaces the cover with what the method finds or predicts by itself. */
 export const fill: RepairMethod<FillSpec> = {
   method: 'fill',
-  version: 8,
+  version: 9,
   shift(spec, dx, dy) {
     const shapes = ['cover', 'donorArea', 'barred', 'avoid', 'edges', 'grounds'] as const;
     const moved = { ...spec };
@@ -159,6 +160,16 @@ function pasteInto(patch: Patch, whole: Patch): void {
     }
 }
 
+/** Nothing comes from the shadow of what is barred either: it would lie there without it. */
+function barShadow({ picture, cover, unknown, allowed }: FillRegion, barred: Uint8Array): void {
+  const shadow = shadowOf(
+    picture,
+    barred,
+    cover.map((v, i) => (v || unknown?.[i] ? 1 : 0)),
+  );
+  if (shadow && allowed) for (let i = 0; i < allowed.length; i++) if (shadow[i]) allowed[i] = 0;
+}
+
 /** Fills a cover as a whole. */
 function renderOne(
   beneath: Beneath,
@@ -174,6 +185,7 @@ function renderOne(
   // What light does is taken off, and carried on over what is filled.
   const { width, height } = beneath;
   const level = isAside(spec, { ...bounds, x: bounds.x + frame.x }, width, height);
+  if (level && spec.barred.length) barShadow(region, rasterise(spec.barred, frame).data);
   const light = spec.light ? lightOf(picture, usableIn(region), level) : null;
   const even = { ...region, level, ...(light && { picture: withoutLight(picture, light) }) };
   const result = fillRegion(even, spec, onProgress, own);
