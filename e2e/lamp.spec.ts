@@ -80,7 +80,7 @@ for (const [how, hand] of Object.entries(HANDS))
   test(`the lamp is made square with it on a third, filled and drawn out, taken back and brought again, by ${how}`, async ({
     page,
   }) => {
-    test.setTimeout(240_000);
+    test.setTimeout(300_000);
     const said = complaints(page);
     const job = await server.json<{ id: string }>('/jobs', 'POST', { name: `Lamp, by ${how}` });
     const png = await small('lamp', WIDE).png().toBuffer();

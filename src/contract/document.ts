@@ -11,6 +11,7 @@ import {
   type GivenSpec,
   type LiftSpec,
   type StretchSpec,
+  type StripSpec,
   type PatchSpec,
   type ShadeSpec,
   type TransplantSpec,
@@ -204,6 +205,21 @@ export const stretchSpecSchema = z.object({
   way: z.enum(STRETCH_WAYS).optional(),
 }) satisfies z.ZodType<StretchSpec>;
 
+export const stripSpecSchema = z.object({
+  method: z.literal('strip'),
+  ...made,
+  corners: z.tuple([pointSchema, pointSchema, pointSchema, pointSchema]),
+  profile: z
+    .array(z.tuple([share, z.number().min(-0.5).max(0.5)]))
+    .min(2)
+    .max(40)
+    .refine((p) => p.every(([t], k) => k === 0 || t >= p[k - 1][0]), 'The places of a profile go downwards.'),
+  relief: share,
+  stops: z.number().min(-3).max(3),
+  shadow: share,
+  guard: shapesSchema,
+}) satisfies z.ZodType<StripSpec>;
+
 /** The methods that are done by hand. */
 export const handSpecSchema = z.discriminatedUnion('method', [
   copySpecSchema,
@@ -212,6 +228,7 @@ export const handSpecSchema = z.discriminatedUnion('method', [
   transplantSpecSchema,
   shadeSpecSchema,
   liftSpecSchema,
+  stripSpecSchema,
 ]);
 export type HandSpec = z.infer<typeof handSpecSchema>;
 
@@ -226,6 +243,7 @@ export const repairSpecSchema = z.discriminatedUnion('method', [
   shadeSpecSchema,
   liftSpecSchema,
   stretchSpecSchema,
+  stripSpecSchema,
 ]);
 
 export const trySchema = z.object({

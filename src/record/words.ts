@@ -9,6 +9,7 @@ const METHOD_WORDS: Record<RepairSpec['method'], string> = {
   fill: 'filled',
   lift: 'lifted',
   stretch: 'drawn out',
+  strip: 'laid as a strip',
   given: 'came with the file',
   copy: 'copied',
   blend: 'blended',
@@ -42,6 +43,7 @@ const point = ([x, y]: readonly [number, number]) => `${Math.round(x)}, ${Math.r
 export function donorWords(spec: RepairSpec): string {
   if (spec.method === 'fill') return spec.donorArea.length ? 'from an area that was chosen' : 'from around, searched';
   if (spec.method === 'stretch') return 'the background, drawn out';
+  if (spec.method === 'strip') return 'made up, with the tone and grain of what is above it';
   if (spec.method === 'lift') return 'what is beneath it, kept';
   if (spec.method === 'given' || spec.method === 'shade') return '';
   if (!spec.donor) return 'from around';

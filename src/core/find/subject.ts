@@ -22,6 +22,8 @@ const HOLE = 0.01;
 /** px over which an edge is followed, and by how much light and colour have to differ there (of 100, squared). */
 const REACH = 6;
 const EVEN = 6;
+/** px to each side over which an outline is evened. */
+const EVENED = 3;
 /** What capacities are multiplied with, and the most that one is. */
 const UNIT = 64;
 const MOST = 1 << 24;
@@ -247,12 +249,31 @@ function enlarged(mask: Uint8Array, from: SmallPicture, to: SmallPicture): Float
   return out;
 }
 
+/** An outline along px evened, so that it has no steps of them: its points a px apart, each the mean of its neighbours. */
+function smoothed(corners: readonly Point[]): Point[] {
+  const steps = corners.flatMap(([x, y], k): Point[] => {
+    const [u, v] = corners[(k + 1) % corners.length];
+    const n = Math.max(1, Math.abs(u - x) + Math.abs(v - y));
+    return Array.from({ length: n }, (_, j): Point => [x + ((u - x) * j) / n, y + ((v - y) * j) / n]);
+  });
+  const n = steps.length;
+  if (n < 4 * EVENED) return [...corners];
+  return steps.map((_, k): Point => {
+    let [x, y] = [0, 0];
+    for (let j = -EVENED; j <= EVENED; j++) {
+      const [u, v] = steps[(k + j + n) % n];
+      [x, y] = [x + u, y + v];
+    }
+    return [x / (2 * EVENED + 1), y / (2 * EVENED + 1)];
+  });
+}
+
 /** Outlines of what is marked: each part of some size, and the holes in it. */
 function outlined(mask: Uint8Array, known: Uint8Array, { width, height, scale }: SmallPicture): Shape[] {
   const parts = groupsOf(mask, width, height);
   const area = parts[0]?.area ?? 0;
   const shapeOf = (op: Shape['op'], { box, mask: own }: (typeof parts)[number]): Shape => {
-    const points = simplified(outlineOf(own, box.width, box.height, box.x, box.y), 0.7);
+    const points = simplified(smoothed(outlineOf(own, box.width, box.height, box.x, box.y)), 0.3);
     return { op, kind: 'outline', points: points.map(([x, y]): Point => [x * scale, y * scale]) };
   };
   const isKept = (box: Box) => {

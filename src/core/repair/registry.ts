@@ -7,6 +7,7 @@ import { patch } from './hand/patch.ts';
 import { shade } from './hand/shade.ts';
 import { lift } from './lift/index.ts';
 import { stretch } from './stretch/index.ts';
+import { strip } from './strip/index.ts';
 import { transplant } from './hand/transplant.ts';
 import type { Beneath, Piece, Rendered, RepairMethod, Share } from './method.ts';
 import type { Patch } from '../raster/patch.ts';
@@ -17,6 +18,7 @@ const METHODS: { [M in RepairSpec['method']]: RepairMethod<Extract<RepairSpec, {
   fill,
   lift,
   stretch,
+  strip,
   given,
   copy,
   blend,

@@ -115,11 +115,11 @@ export interface LiftSpec extends Versioned {
   avoid: Shape[];
 }
 
-/** The background drawn out over what the canvas adds. */
 /** How a background is drawn out. */
 export const STRETCH_WAYS = ['smooth', 'seams'] as const;
 export type StretchWay = (typeof STRETCH_WAYS)[number];
 
+/** The background drawn out over what the canvas adds. */
 export interface StretchSpec extends Versioned {
   method: 'stretch';
   /** what it is drawn out from: all of the picture that is there */
@@ -132,8 +132,25 @@ export interface StretchSpec extends Versioned {
   way?: StretchWay;
 }
 
+/** A moulding laid along the line between backdrop and floor. */
+export interface StripSpec extends Versioned {
+  method: 'strip';
+  /** its corners: upper left, upper right, lower right, lower left */
+  corners: [Point, Point, Point, Point];
+  /** how far it stands out from its upper edge (0) to its lower (1), in shares of its height; see `strip/profile` */
+  profile: Point[];
+  /** 1: shaded as lit from above; 0: flat */
+  relief: number;
+  /** how much lighter than what is above it: + lighter, − darker, in doublings of light */
+  stops: number;
+  /** how dark its shadow on the floor is, 0 to 1 */
+  shadow: number;
+  /** what stands before it */
+  guard: Shape[];
+}
+
 /** One treatment, complete: rendering it again over the same pixels gives the same bytes. */
 export type RepairSpec =
-  FillSpec | LiftSpec | StretchSpec | GivenSpec | CopySpec | BlendSpec | PatchSpec | TransplantSpec | ShadeSpec;
+  FillSpec | LiftSpec | StretchSpec | StripSpec | GivenSpec | CopySpec | BlendSpec | PatchSpec | TransplantSpec | ShadeSpec;
 /** The methods that go along strokes. */
 export type StrokedSpec = CopySpec | BlendSpec | ShadeSpec;

@@ -16,6 +16,7 @@ const VERBS: Record<HandSpec['method'], string> = {
   transplant: 'Transplant onto',
   shade: 'Shade',
   lift: 'Lift',
+  strip: 'Lay a strip',
 };
 
 /** The chosen try's settings, which must be those of a repair by hand. */

@@ -93,6 +93,10 @@ export const removeRepair: Plan<'removeRepair'> = (document, edit) => {
   return { label: 'Delete repair', changes: [removed('repair', repair), ...reopened(document, [repair])] };
 };
 
+/** Whether a repair lays a strip. */
+export const isStrip = ({ tries, chosen }: Repair): boolean =>
+  tries.find((t) => t.id === chosen)?.spec.method === 'strip';
+
 /** Whether a repair draws the background out. */
 export const isStretch = ({ tries, chosen }: Repair): boolean =>
   tries.find((t) => t.id === chosen)?.spec.method === 'stretch';

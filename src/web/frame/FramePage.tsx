@@ -16,6 +16,7 @@ import { FrameSettings } from './FrameSettings.tsx';
 import { FrameSheet } from './FrameSheet.tsx';
 import { JoinedCuts } from './JoinedCuts.tsx';
 import { AS_IT_IS, useFraming, USUAL_PPI } from './useFraming.ts';
+import { cornersOf } from './useStrip.ts';
 import { WayCards } from './WayCards.tsx';
 
 const Columns = styled.div`
@@ -48,6 +49,7 @@ const Columns = styled.div`
 const DRAWS = {
   line: 'Draw along the horizon, a shore, a post: what should be level or upright.',
   subject: 'Draw a box around what the picture is about.',
+  strip: 'Draw along the line between backdrop and floor: the strip stands on it.',
   keep: 'Draw a box over what is part of it.',
   leave: 'Draw a box over what is none of it.',
 };
@@ -106,6 +108,7 @@ function Frame({ state }: { state: PictureState }) {
           looked={draws || framed.stands ? undefined : framed.lookAt(way)}
           subject={framed.subject}
           marked={framed.marked.shapes}
+          strip={framed.strip.isChanged && framed.strip.drawn ? cornersOf(framed.strip.drawn) : undefined}
           draws={draws}
           onDrawn={framed.onDrawn}
         />

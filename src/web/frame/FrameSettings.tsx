@@ -7,6 +7,7 @@ import { roomInWords } from '../../core/frame/words.ts';
 import { theme } from '../theme.ts';
 import { Button, Field, Select, Toggle } from '../ui/controls.tsx';
 import { Slider } from '../ui/sliders.tsx';
+import { StripSettings } from './StripSettings.tsx';
 import { AS_IT_IS, OWN, PIXELS, PRINT, USUAL_PPI, WRITTEN, type Focus, type Framed } from './useFraming.ts';
 
 const Settings = styled.section`
@@ -252,6 +253,10 @@ export function FrameSettings({ framed }: { framed: Framed }) {
           )}
         </div>
         <Slider label="Leans by" unit="°" min={-15} max={15} step={0.1} value={degrees} onChange={setDegrees} />
+      </Settings>
+      <Settings aria-labelledby="frame-strip">
+        <h2 id="frame-strip">Strip</h2>
+        <StripSettings framed={framed} />
       </Settings>
     </>
   );

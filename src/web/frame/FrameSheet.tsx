@@ -26,10 +26,11 @@ const Drawing = styled.svg`
 `;
 
 /** What is drawn on the sheet. */
-export type Drawn = 'subject' | 'keep' | 'leave' | 'line' | null;
+export type Drawn = 'subject' | 'keep' | 'leave' | 'line' | 'strip' | null;
 
 const HOW = {
   line: 'Draw along what should be level; or move the cross by arrows and set both ends with Space',
+  strip: 'Draw the lower edge of the strip; or move the cross by arrows and set both ends with Space',
   subject: 'Draw a box around the subject; or move the cross by arrows and set two corners with Space',
   keep: 'Draw a box over what is part of it; or move the cross by arrows and set two corners with Space',
   leave: 'Draw a box over what is none of it; or move the cross by arrows and set two corners with Space',
@@ -51,7 +52,7 @@ function Marks(props: { draws: Drawn; ends: [Point, Point] | null; cross: Point 
           strokeWidth={line}
         />
       )}
-      {ends && draws === 'line' && (
+      {ends && (draws === 'line' || draws === 'strip') && (
         <line
           x1={ends[0][0]}
           y1={ends[0][1]}
@@ -61,7 +62,9 @@ function Marks(props: { draws: Drawn; ends: [Point, Point] | null; cross: Point 
           strokeWidth={1.5 * line}
         />
       )}
-      {drawn && draws !== 'line' && <rect {...drawn} fill="none" stroke={theme.accent} strokeWidth={1.5 * line} />}
+      {drawn && draws !== 'line' && draws !== 'strip' && (
+        <rect {...drawn} fill="none" stroke={theme.accent} strokeWidth={1.5 * line} />
+      )}
     </>
   );
 }
@@ -117,6 +120,8 @@ export function FrameSheet(props: {
   way: Way;
   degrees: number;
   subject: SubjectPlace | null;
+  /** the corners of a strip that is being drawn */
+  strip?: ReadonlyArray<Point>;
   /** its outline */
   marked: readonly Shape[];
   /** how the way would look, where that was tried */
@@ -167,6 +172,14 @@ export function FrameSheet(props: {
       <g transform={degrees ? `rotate(${-degrees} ${middle})` : undefined}>
         <Pixels {...props} href={src} hatched={`url(#${pattern})`} />
         <Outline marked={props.marked} line={line} />
+        {props.strip && (
+          <polygon
+            points={props.strip.map((p) => p.join()).join(' ')}
+            fill="none"
+            stroke={theme.accent}
+            strokeWidth={line}
+          />
+        )}
       </g>
       <path
         fillRule="evenodd"

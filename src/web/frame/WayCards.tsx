@@ -99,8 +99,10 @@ function Card(props: { state: PictureState; framed: Framed; way: Way; viewing: V
           {costInShort(way, state.picture.facts, framed.subject)}
           {grows && ` · ${lookedInWords(looked, viewing).short}`}
         </span>
-        {stands ? null : isTaken ? (
-          <Button kind="main" onPress={() => void framed.take()}>
+        {stands ? (
+          <small>stands</small>
+        ) : isTaken ? (
+          <Button kind="main" isDisabled={framed.marked.busy} onPress={() => void framed.take()}>
             {way.way !== 'crop' && !way.set.canvas ? 'Take this' : DOES[way.way]}
           </Button>
         ) : (

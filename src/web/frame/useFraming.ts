@@ -22,6 +22,7 @@ import { call } from '../lib/http.ts';
 import type { Edits } from '../lib/edits.ts';
 import { stampOf } from '../lib/stamp.ts';
 import type { Drawn } from './FrameSheet.tsx';
+import { useStrip } from './useStrip.ts';
 import { useSubject } from './useSubject.ts';
 import { useWayViews } from './useWayViews.ts';
 import { worstOf } from './way-words.ts';
@@ -188,6 +189,7 @@ export function useFraming(state: PictureState, edits: Edits, viewing: Viewing) 
   const [taken, setTaken] = useState<Way['way'] | null>(null);
   const [by, setBy] = useState<StretchWay>(() => stretchSpec(state)?.way ?? 'smooth');
   const { lean } = useLean(state);
+  const strip = useStrip(state, edits, shapes);
   const { ways, stood, drawn } = waysTo(state, { proportion, placement, subject, degrees }, asking.isAsked);
   const lookAt = useWayViews(state, ways, { subject: shapes, by, standing: stood?.way ?? null, waits: marked.busy });
   const first = stood ? { way: stood, reason: 'It is framed like this.' } : proposed(ways, facts, subject);
@@ -239,9 +241,13 @@ export function useFraming(state: PictureState, edits: Edits, viewing: Viewing) 
     for (const { id } of open) await edits.fill(fillRequestSchema.parse({ faultIds: [id] }));
   };
   const back = () => void edits.edit({ type: 'reframe', canvas: null, turn: null });
+  const onStrip = (from: Point, to: Point) => {
+    asking.setDraws(null);
+    strip.draw(from, to);
+  };
   const isFramed = state.document.steps.length > 0;
   return {
-    ...asking, lean, ways, way, proposal, taken, setTaken, by, setBy, take, back, whole, cutRagged, between, cutBetween, isFramed, stands, lookAt,
+    ...asking, onDrawn: asking.draws === 'strip' ? onStrip : asking.onDrawn, strip, lean, ways, way, proposal, taken, setTaken, by, setBy, take, back, whole, cutRagged, between, cutBetween, isFramed, stands, lookAt,
   }; // prettier-ignore
 }
 

@@ -13,7 +13,7 @@ import type { Way, Ways } from './ways.ts';
 export type Looked = WayView | { refused: string } | undefined;
 
 /** ms that what is asked has to stay as it is before it is looked at. */
-const SETTLED = 400;
+const SETTLED = 800;
 
 /**
  * How each way would look, one after another, as soon as what is asked stays as it is.

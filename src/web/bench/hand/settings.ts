@@ -43,13 +43,13 @@ export const round = (v: number, to: number) => Math.round(v * to) / to;
 export const kept = ([x, y, p]: StrokePoint): StrokePoint => [round(x, 100), round(y, 100), round(p, 1000)];
 
 /** What is done by hand with the pointer. */
-export type PaintedSpec = Exclude<HandSpec, { method: 'lift' }>;
+export type PaintedSpec = Exclude<HandSpec, { method: 'lift' | 'strip' }>;
 
 /** The specification of the chosen try when the repair is one by hand. */
 export function handSpec(repair: Repair | undefined): PaintedSpec | null {
   const spec = repair?.tries.find((t) => t.id === repair.chosen)?.spec;
   if (!spec || spec.method === 'fill' || spec.method === 'given' || spec.method === 'lift') return null;
-  return spec.method === 'stretch' ? null : spec;
+  return spec.method === 'stretch' || spec.method === 'strip' ? null : spec;
 }
 
 /** The strokes of a repair as shapes, for finding what lies under the pointer. */

@@ -8,6 +8,7 @@ import { Section } from '../Section.tsx';
 import { useBench, type Bench } from '../useBench.ts';
 import { CoverPart } from './CoverPart.tsx';
 import { LiftPart, liftOf } from './LiftPart.tsx';
+import { isStrip } from '../../../document/edits/repairs.ts';
 import { isStretch, StretchPart } from './StretchPart.tsx';
 import { ProposedPart } from './ProposedPart.tsx';
 import { RepairPart } from './RepairPart.tsx';
@@ -148,7 +149,7 @@ function MainPart() {
         )}
       </>
     );
-  if (repair && isStretch(repair)) return <StretchPart repair={repair} />;
+  if (repair && (isStretch(repair) || isStrip(repair))) return <StretchPart repair={repair} />;
   if (repair && liftOf(repair)) return <LiftPart key={repair.id} repair={repair} />;
   if (hand.mode && faults.length === 1)
     return <ProposalBlock proposal={proposal} hand={hand} onUse={treating.takeUp} />;
