@@ -73,5 +73,7 @@ test('looked at small, it has the canvas in small, filled, and what is told of i
   expect(raster.data.filter((v) => v === 0)).toHaveLength(0);
   const canvas = { x: -20, y: 0, width: 95, height: 45 };
   for (const { box } of signs) expect(contains(grow(canvas, 1), box)).toBe(true);
-  expect(() => previewOf(picture(60, 45), 2, asked('stretch', { subject: [{ ...subject[0], x: 0, width: 120 }] }))).toThrow();
+  expect(() =>
+    previewOf(picture(60, 45), 2, asked('stretch', { subject: [{ ...subject[0], x: 0, width: 120 }] })),
+  ).toThrow();
 });

@@ -151,6 +151,15 @@ export interface StripSpec extends Versioned {
 
 /** One treatment, complete: rendering it again over the same pixels gives the same bytes. */
 export type RepairSpec =
-  FillSpec | LiftSpec | StretchSpec | StripSpec | GivenSpec | CopySpec | BlendSpec | PatchSpec | TransplantSpec | ShadeSpec;
+  | FillSpec
+  | LiftSpec
+  | StretchSpec
+  | StripSpec
+  | GivenSpec
+  | CopySpec
+  | BlendSpec
+  | PatchSpec
+  | TransplantSpec
+  | ShadeSpec;
 /** The methods that go along strokes. */
 export type StrokedSpec = CopySpec | BlendSpec | ShadeSpec;

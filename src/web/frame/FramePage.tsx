@@ -15,7 +15,7 @@ import { Opening, Shell, StageBar } from '../ui/page.tsx';
 import { FrameSettings } from './FrameSettings.tsx';
 import { FrameSheet } from './FrameSheet.tsx';
 import { JoinedCuts } from './JoinedCuts.tsx';
-import { AS_IT_IS, useFraming, USUAL_PPI } from './useFraming.ts';
+import { AS_IT_IS, useFraming, USUAL_PPI, type Framed } from './useFraming.ts';
 import { cornersOf } from './useStrip.ts';
 import { WayCards } from './WayCards.tsx';
 
@@ -44,6 +44,27 @@ const Columns = styled.div`
     overflow: hidden;
   }
 `;
+
+/** What can be done about the ragged edges of a picture that was joined. */
+function Ragged({ framed: { whole, between, cutRagged, cutBetween } }: { framed: Framed }) {
+  if (!whole) return null;
+  return (
+    <>
+      <p className="quiet" style={{ fontSize: 13 }}>
+        Joined from frames, its edges are ragged. Fill them at the bench, cut them off, or some of each:
+      </p>
+      <Button onPress={() => void cutRagged()}>
+        Cut to {count(whole.width)} × {count(whole.height)} px
+      </Button>
+      {between && (
+        <Button onPress={() => void cutBetween()}>
+          Cut to {count(between.width)} × {count(between.height)} px, fill{' '}
+          {((100 * between.gaps) / (between.width * between.height)).toFixed(1)} %
+        </Button>
+      )}
+    </>
+  );
+}
 
 /** What is to be done while something is drawn. */
 const DRAWS = {
@@ -76,22 +97,7 @@ function Frame({ state }: { state: PictureState }) {
       <div className="settings">
         <FrameSettings framed={framed} />
         <section style={{ padding: '12px 14px', display: 'grid', gap: 8, justifyItems: 'start' }}>
-          {framed.whole && (
-            <>
-              <p className="quiet" style={{ fontSize: 13 }}>
-                Joined from frames, its edges are ragged. Fill them at the bench, cut them off, or some of each:
-              </p>
-              <Button onPress={() => void framed.cutRagged()}>
-                Cut to {count(framed.whole.width)} × {count(framed.whole.height)} px
-              </Button>
-              {framed.between && (
-                <Button onPress={() => void framed.cutBetween()}>
-                  Cut to {count(framed.between.width)} × {count(framed.between.height)} px, fill{' '}
-                  {((100 * framed.between.gaps) / (framed.between.width * framed.between.height)).toFixed(1)} %
-                </Button>
-              )}
-            </>
-          )}
+          <Ragged framed={framed} />
           {state.picture.joined && <JoinedCuts id={state.picture.id} joined={state.picture.joined} />}
           {isFramed && <Button onPress={framed.back}>Back to as it came</Button>}
           <Link to={toStage('Check', place)}>Check</Link>

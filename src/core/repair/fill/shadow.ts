@@ -7,8 +7,10 @@ const LOOKED = 240;
 /** Stops below what is lit beside it from which on a place is in shadow, and down to which its rim goes on. */
 const DARK = 0.4;
 const RIM = 0.2;
-/** px of the small picture that a shadow is taken larger. */
+/** px of the small picture by which a shadow is taken larger. */
 const LARGER = 2;
+/** Stops of light that a doubling of the stored values is. */
+const GAMMA = 2.2;
 /** Light of a level that is as good as black, of 255. */
 const BLACK = 2;
 
@@ -59,6 +61,65 @@ function depthsOf(stops: Float32Array, w: number, h: number): Float32Array {
   return out;
 }
 
+/** Where something stands, and where something is known, reduced. */
+function reducedMasks(barred: Uint8Array, unknown: Uint8Array, width: number, by: number, w: number, h: number) {
+  const stands = new Uint8Array(w * h);
+  const isThere = new Uint8Array(w * h);
+  for (let i = 0; i < barred.length; i++) {
+    const x = i % width;
+    const o = Math.floor((i - x) / width / by) * w + Math.floor(x / by);
+    if (barred[i]) stands[o] = 1;
+    if (!unknown[i]) isThere[o] = 1;
+  }
+  return { stands, isThere };
+}
+
+/** The dark places that hang together from one on, whether something stands beside them, and whether they leave the picture. */
+function shadowFrom(
+  start: number,
+  depths: Float32Array,
+  { stands, isThere }: ReturnType<typeof reducedMasks>,
+  seen: Uint8Array,
+  w: number,
+) {
+  const group = [start];
+  seen[start] = 1;
+  let [touches, leaves] = [false, false];
+  for (let k = 0; k < group.length; k++) {
+    const x = group[k] % w;
+    for (const j of [x > 0 ? group[k] - 1 : -1, x + 1 < w ? group[k] + 1 : -1, group[k] - w, group[k] + w]) {
+      if (j < 0 || j >= depths.length || !isThere[j]) leaves ||= depths[group[k]] >= DARK;
+      else if (stands[j]) touches = true;
+      else if (!seen[j] && depths[j] > RIM) {
+        seen[j] = 1;
+        group.push(j);
+      }
+    }
+  }
+  return { group, touches, leaves };
+}
+
+/** A small mask at the picture's size, somewhat larger. */
+function enlarged(mask: Uint8Array, w: number, h: number, by: number, width: number, height: number): Uint8Array {
+  const wide = spread(mask, w, h, LARGER);
+  const out = new Uint8Array(width * height);
+  for (let y = 0, i = 0; y < height; y++)
+    for (let x = 0; x < width; x++, i++) out[i] = wide[Math.floor(y / by) * w + Math.floor(x / by)];
+  return out;
+}
+
+/** Grown by a square of so many px to each side. */
+function spread(mask: Uint8Array, w: number, h: number, by: number): Uint8Array {
+  const out = new Uint8Array(mask.length);
+  for (let i = 0; i < mask.length; i++) {
+    if (!mask[i]) continue;
+    const [x, y] = [i % w, Math.floor(i / w)];
+    for (let v = Math.max(0, y - by); v <= Math.min(h - 1, y + by); v++)
+      out.fill(1, v * w + Math.max(0, x - by), v * w + Math.min(w - 1, x + by) + 1);
+  }
+  return out;
+}
+
 /**
  * The shadow that something casts onto the ground beside it, at a size of its own: dark places that hang together with it and are lit
  * on both sides. One that leaves the picture is none of it: it goes on there.
@@ -70,47 +131,17 @@ function depthsOf(stops: Float32Array, w: number, h: number): Float32Array {
 export function shadowOf(picture: Raster, barred: Uint8Array, unknown: Uint8Array): Uint8Array | null {
   const { width, height } = picture;
   const by = Math.max(1, Math.ceil(Math.max(width, height) / LOOKED));
-  const luma = lumaPlane(picture);
-  const small = reduced(luma, (i) => !unknown[i] && !barred[i], width, height, by);
+  const small = reduced(lumaPlane(picture), (i) => !unknown[i] && !barred[i], width, height, by);
   const { w, h } = small;
-  const light = small.data.map((v) => Math.log2(Math.max(BLACK, v)) * 2.2);
+  const light = small.data.map((v) => Math.log2(Math.max(BLACK, v)) * GAMMA);
   const depths = depthsOf(blurredKnown(light, w, h, 1.5), w, h);
-  const stands = new Uint8Array(w * h);
-  const isThere = new Uint8Array(w * h);
-  for (let y = 0, i = 0; y < height; y++)
-    for (let x = 0; x < width; x++, i++) {
-      const o = Math.floor(y / by) * w + Math.floor(x / by);
-      if (barred[i]) stands[o] = 1;
-      if (!unknown[i]) isThere[o] = 1;
-    }
+  const masks = reducedMasks(barred, unknown, width, by, w, h);
   const shadow = new Uint8Array(w * h);
   const seen = new Uint8Array(w * h);
   for (let start = 0; start < depths.length; start++) {
-    if (seen[start] || stands[start] || !isThere[start] || depths[start] < DARK) continue;
-    const group = [start];
-    seen[start] = 1;
-    let [touches, leaves] = [false, false];
-    for (let k = 0; k < group.length; k++) {
-      const x = group[k] % w;
-      const beside = [x > 0 ? group[k] - 1 : -1, x + 1 < w ? group[k] + 1 : -1, group[k] - w, group[k] + w];
-      for (const j of beside) {
-        if (j < 0 || j >= depths.length || !isThere[j]) leaves ||= depths[group[k]] >= DARK;
-        else if (stands[j]) touches = true;
-        else if (!seen[j] && depths[j] > RIM) {
-          seen[j] = 1;
-          group.push(j);
-        }
-      }
-    }
+    if (seen[start] || masks.stands[start] || !masks.isThere[start] || depths[start] < DARK) continue;
+    const { group, touches, leaves } = shadowFrom(start, depths, masks, seen, w);
     if (touches && !leaves) for (const o of group) shadow[o] = 1;
   }
-  if (!shadow.includes(1)) return null;
-  const out = new Uint8Array(width * height);
-  for (let y = 0, i = 0; y < height; y++)
-    for (let x = 0; x < width; x++, i++) {
-      const [u, v] = [Math.floor(x / by), Math.floor(y / by)];
-      for (let q = Math.max(0, v - LARGER); q <= Math.min(h - 1, v + LARGER) && !out[i]; q++)
-        for (let p = Math.max(0, u - LARGER); p <= Math.min(w - 1, u + LARGER); p++) if (shadow[q * w + p]) out[i] = 1;
-    }
-  return out;
+  return shadow.includes(1) ? enlarged(shadow, w, h, by, width, height) : null;
 }

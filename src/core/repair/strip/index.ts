@@ -110,58 +110,60 @@ function grainOf(picture: Raster, guard: Uint8Array): Float32Array {
   return plane.map((v, i) => (beside[i] > 1 ? 0 : v - smooth[i]));
 }
 
+/** What of a px lies on a strip, how light it is there, and how dark the shadow beside it: means over samples. */
+function sampled(map: readonly number[], shading: Float64Array, darkest: number, x: number, y: number) {
+  let [on, light, shade] = [0, 0, 0];
+  for (let k = 0; k < SAMPLES * SAMPLES; k++) {
+    const px = x + ((k % SAMPLES) + 0.5) / SAMPLES;
+    const py = y + (Math.floor(k / SAMPLES) + 0.5) / SAMPLES;
+    const [u, v] = placeOn(map, px, py);
+    if (!(u >= 0 && u <= 1 && v >= 0 && v < 1 + CONTACT)) continue;
+    if (v < 1) {
+      on++;
+      light += shading[Math.min(STEPS - 1, Math.floor(v * STEPS))];
+    } else shade += darkest * (1 - (v - 1) / CONTACT) ** 2;
+  }
+  const all = SAMPLES * SAMPLES;
+  return { share: on / all, light: on ? light / on : 0, shade: shade / all };
+}
+
 function render({ width, height, read: readFrom }: Beneath, spec: StripSpec): Rendered {
   const map = ontoStrip(spec.corners);
   const { drawn, read } = boxesOf(spec, width, height);
-  if (!map || heightOf(spec.corners) < 2)
-    throw new Error('The strip has no height. Draw its lower edge and give it one.');
+  const high = heightOf(spec.corners);
+  if (!map || high < 2) throw new Error('The strip has no height. Draw its lower edge and give it one.');
   if (isEmpty(drawn)) throw new Error('The strip lies outside the picture. Draw its lower edge on the picture.');
   const picture = readFrom(read);
   const guard = rasterise(spec.guard, read).data;
   const tones = tonesAlong(picture, read, spec, guard);
   const grain = grainOf(picture, guard);
-  const before = blur(
-    Float32Array.from(guard, (v) => (v ? 1 : 0)),
-    picture.width,
-    picture.height,
-    EDGE,
-  );
+  const stands = Float32Array.from(guard, (v) => (v ? 1 : 0));
+  const before = blur(stands, picture.width, picture.height, EDGE);
   const shading = shadingOf(spec.profile, spec.relief);
-  const high = heightOf(spec.corners);
   const top = fullScale(picture.depth);
   const colours = colourChannels(picture.channels);
   const lighter = 2 ** (spec.stops / 2.2);
   const patch = emptyPatch(drawn, picture);
-  const reach = CONTACT;
+  // As far above the upper edge as a place is below it.
+  const grainAt = (x: number, y: number): number => {
+    const [u, v] = placeOn(map, x + 0.5, y + 0.5);
+    const up = Math.round(y - 2 * Math.max(0.05, Math.min(1, v)) * high) - read.y;
+    const own = Math.max(0, Math.min(picture.height - 1, up)) * picture.width + x - read.x;
+    return u >= 0 && u <= 1 && !guard[own] ? grain[own] : 0;
+  };
   for (let y = drawn.y; y < drawn.y + drawn.height; y++)
     for (let x = drawn.x; x < drawn.x + drawn.width; x++) {
-      let [on, light, shade] = [0, 0, 0];
-      for (let k = 0; k < SAMPLES * SAMPLES; k++) {
-        const px = x + ((k % SAMPLES) + 0.5) / SAMPLES;
-        const py = y + (Math.floor(k / SAMPLES) + 0.5) / SAMPLES;
-        const [u, v] = placeOn(map, px, py);
-        if (!(u >= 0 && u <= 1 && v >= 0 && v < 1 + reach)) continue;
-        if (v < 1) {
-          on++;
-          light += shading[Math.min(STEPS - 1, Math.floor(v * STEPS))];
-        } else shade += DARKEST * spec.shadow * (1 - (v - 1) / reach) ** 2;
-      }
-      const all = SAMPLES * SAMPLES;
+      const { share, light, shade } = sampled(map, shading, DARKEST * spec.shadow, x, y);
       const from = (y - read.y) * picture.width + x - read.x;
-      if ((!on && shade / all < 0.004) || guard[from]) continue;
+      if ((!share && shade < 0.004) || guard[from]) continue;
       const o = ((y - drawn.y) * drawn.width + x - drawn.x) * patch.channels;
-      const [u, v] = placeOn(map, x + 0.5, y + 0.5);
-      // As far above the upper edge as it is below it.
-      const up = Math.round(y - 2 * Math.max(0.05, Math.min(1, v)) * high) - read.y;
-      const own = Math.max(0, Math.min(picture.height - 1, up)) * picture.width + x - read.x;
-      const grains = u >= 0 && u <= 1 && !guard[own] ? grain[own] : 0;
-      const share = on / all;
+      const grains = share ? grainAt(x, y) : 0;
       for (let c = 0; c < colours; c++) {
-        const ground = picture.data[from * picture.channels + c] * (1 - shade / all);
-        const strip = on ? tones[c][x - read.x] * lighter * (light / on) + grains : 0;
-        const made = share * strip + (1 - share) * ground;
-        const kept = before[from] * picture.data[from * picture.channels + c];
-        patch.data[o + c] = Math.round(Math.min(top, Math.max(0, (1 - before[from]) * made + kept)));
+        const own = picture.data[from * picture.channels + c];
+        const strip = tones[c][x - read.x] * lighter * light + grains;
+        const made = share * strip + (1 - share) * own * (1 - shade);
+        const value = (1 - before[from]) * made + before[from] * own;
+        patch.data[o + c] = Math.round(Math.min(top, Math.max(0, value)));
       }
       patch.data[o + colours] = top;
     }
