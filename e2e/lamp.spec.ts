@@ -49,6 +49,8 @@ const HANDS: Record<'mouse' | 'keys', Hand> = {
   },
   keys: {
     async press(button) {
+      // While the subject's edge is being found it cannot be pressed.
+      await expect(button).toBeEnabled({ timeout: 60_000 });
       await button.focus();
       await button.press('Enter');
     },

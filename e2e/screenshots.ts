@@ -80,6 +80,8 @@ await page.mouse.up();
 await page.getByRole('article', { name: 'Stretch the background' }).getByRole('button', { name: 'Look at it' }).click();
 await page.getByText('Looking for long lines').waitFor({ state: 'detached', timeout: 60_000 });
 await page.waitForTimeout(2500);
+// Every way is tried.
+await page.waitForFunction(() => !/being (found|tried)/.test(document.body.innerText), undefined, { timeout: 180_000 });
 await keep('frame');
 const print = jobs.find((j) => j.pictures[0]?.name === 'cottage.jpg')!.pictures[0].id;
 await page.goto(`${server.address}/pictures/${print}/survey`);
