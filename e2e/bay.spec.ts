@@ -36,7 +36,7 @@ test('the bay is joined from its frames, its ragged edge partly cut and filled, 
   const said = complaints(page);
   const { id: jobId } = await server.json<{ id: string }>('/jobs', 'POST', { name: 'The bay' });
   for (const n of [2, 1, 3]) {
-    const png = await sharp(`demo/pictures/bay-${n}.jpg`).resize({ width: 560 }).png().toBuffer();
+    const png = await sharp(`demo/pictures/bay-${n}.jpg`).resize({ width: 420 }).png().toBuffer();
     await server.json(`/jobs/${jobId}/pictures?name=bay-${n}.png`, 'POST', png);
   }
   await page.goto(`${server.address}/jobs/${jobId}/intake`);
