@@ -185,7 +185,8 @@ function renderOne(
   // What light does is taken off, and carried on over what is filled.
   const { width, height } = beneath;
   const level = isAside(spec, { ...bounds, x: bounds.x + frame.x }, width, height);
-  if (level && spec.barred.length) barShadow(region, rasterise(spec.barred, frame).data);
+  // A search among donors close by would be left with too few of them.
+  if (level && spec.barred.length && spec.style === 'first') barShadow(region, rasterise(spec.barred, frame).data);
   const light = spec.light ? lightOf(picture, usableIn(region), level) : null;
   const even = { ...region, level, ...(light && { picture: withoutLight(picture, light) }) };
   const result = fillRegion(even, spec, onProgress, own);
