@@ -9,6 +9,7 @@ import { boundsOfAll } from '../core/mask/shapes.ts';
 import type { Box } from '../core/raster/raster.ts';
 import type { RepairSpec } from '../core/repair/spec.ts';
 import { specsOf } from '../document/canvas.ts';
+import { isStrip } from '../document/edits/repairs.ts';
 import { disclosureOf, donorWords, methodWords } from './words.ts';
 
 /** What a record is put together from. */
@@ -101,7 +102,11 @@ export const framesUsed = ({ frames, account }: JoinedFrom): string[] =>
 
 /** The sentence that says what was done, as it is put together where the editor wrote none. */
 export const sentenceFor = (document: PictureDocument, joined?: JoinedFrom | null): string =>
-  disclosureOf(treatedBy(document), joined ? framesUsed(joined).length : 0);
+  disclosureOf(
+    treatedBy(document),
+    joined ? framesUsed(joined).length : 0,
+    seenRepairs(document).filter(isStrip).length,
+  );
 
 function joinedWords({ frames, account, projection, marks, software }: JoinedFrom) {
   const named = frames.map(({ name, hash }, n) => ({

@@ -78,9 +78,14 @@ const counted = (kinds: readonly FaultKind[]): string => {
 /**
  * A plain sentence that says what was done, put together from the faults that repairs treat.
  * @param frames how many frames the picture was joined from; 0 where it came as one
+ * @param strips how many strips were laid, which were not there
  */
-export function disclosureOf(treated: readonly Pick<Fault, 'kind'>[], frames = 0): string {
+export function disclosureOf(treated: readonly Pick<Fault, 'kind'>[], frames = 0, strips = 0): string {
   const joined = frames ? `This picture was joined from ${frames} frames. ` : '';
+  const laid = strips
+    ? `${strips === 1 ? 'A strip that was' : `${strips} strips that were`} not there ${strips === 1 ? 'was' : 'were'} drawn in. `
+    : '';
+  if (!treated.length && laid) return `${joined}${laid}No generative model was used.`;
   if (!treated.length) return `${joined}Nothing ${joined ? 'else ' : ''}in this picture was changed.`;
   const kinds = treated.map((f) => f.kind);
   const scene = kinds.filter((k) => kindFacts(k).changesScene);
@@ -89,7 +94,7 @@ export function disclosureOf(treated: readonly Pick<Fault, 'kind'>[], frames = 0
   if (damage.length) parts.push(`Damage was repaired: ${counted(damage)}.`);
   if (scene.length) parts.push(`What the picture shows was changed: ${counted(scene)} removed.`);
   parts.push('The places were restored from the picture itself; no generative model was used.');
-  return joined + parts.join(' ');
+  return joined + laid + parts.join(' ');
 }
 
 /** Repairs of a record that are seen in the picture. */

@@ -16,10 +16,11 @@ const leftOut = (spec: RepairSpec): readonly Shape[] => ('avoid' in spec ? spec.
 
 /**
  * What a repair gives away, as it was rendered over what lies beneath it.
- * @returns nothing for what covers nothing, and for layers that came with a file
+ * @returns nothing for what covers nothing, for layers that came with a file and for strips
  */
 export function signsOfRepair(beneath: Beneath, spec: RepairSpec, patch: Patch): Sign[] {
-  if (isEmpty(patch) || spec.method === 'given') return [];
+  // A strip is something new with edges of its own: nothing beneath says how it should look.
+  if (isEmpty(patch) || spec.method === 'given' || spec.method === 'strip') return [];
   const { x = 0, y = 0, width, height } = beneath;
   const frame = intersect(grow(patch, aroundOf(patch)), { x, y, width, height });
   const before = beneath.read(frame);

@@ -1,4 +1,5 @@
 import { listed } from '../frame/words.ts';
+import { grownBySquare, takeGroup } from '../mask/groups.ts';
 import { outlineOf, simplified } from '../mask/outline.ts';
 import type { Shape } from '../mask/shapes.ts';
 import { cropPlane, isEmpty, type Box } from '../raster/raster.ts';
@@ -77,25 +78,6 @@ export function accountOf(joined: Joined): JoinAccount {
   };
 }
 
-/** Takes the group that a px belongs to out of a plane. @returns that group */
-function takenOut(plane: Uint8Array, width: number, start: number): Uint8Array {
-  const own = new Uint8Array(plane.length);
-  const todo = [start];
-  plane[start] = 0;
-  own[start] = 1;
-  for (let i = todo.pop(); i !== undefined; i = todo.pop()) {
-    const x = i % width;
-    for (let row = i - width; row <= i + width; row += width)
-      for (let j = row - (x > 0 ? 1 : 0); j <= row + (x < width - 1 ? 1 : 0); j++) {
-        if (!plane[j]) continue;
-        plane[j] = 0;
-        own[j] = 1;
-        todo.push(j);
-      }
-  }
-  return own;
-}
-
 /** px by which an outline may pass beside its edge, and by which gaps are taken larger so that it holds all of them. */
 const BESIDE = 1;
 const LARGER = 3;
@@ -106,36 +88,13 @@ export function stayedOutInWords(names: readonly string[], { left }: Pick<JoinAc
   return `${listed(left.map((n) => names[n]))} ${left.length > 1 ? 'do' : 'does'} not belong with them and stayed out.`;
 }
 
-/** Grown by a square of so many px to each side. */
-function larger(mask: Uint8Array, width: number, height: number, by: number): Uint8Array {
-  const across = new Uint8Array(mask.length);
-  const out = new Uint8Array(mask.length);
-  for (let y = 0; y < height; y++)
-    for (let x = 0, last = -Infinity, i = y * width; x < width; x++, i++) {
-      if (mask[i]) {
-        if (x - last > by) across.fill(1, i - Math.min(by, x), i);
-        last = x;
-      }
-      if (x - last <= by) across[i] = 1;
-    }
-  for (let x = 0; x < width; x++)
-    for (let y = 0, last = -Infinity; y < height; y++) {
-      if (across[y * width + x]) {
-        if (y - last > by) for (let v = Math.max(0, y - by); v < y; v++) out[v * width + x] = 1;
-        last = y;
-      }
-      if (y - last <= by) out[y * width + x] = 1;
-    }
-  return out;
-}
-
 /**
  * Gaps as shapes, with some px of what lies beside them: at the rim of a frame it is not all there. One for each that hangs together
  * beside the largest part without any; a ring around it comes in four.
  */
 export function gapShapes(gaps: Uint8Array, { width, height, whole }: JoinAccount): Shape[] {
   if (!gaps.includes(1)) return [];
-  const grown = larger(gaps, width, height, LARGER);
+  const grown = grownBySquare(gaps, width, height, LARGER);
   const [left, top] = [whole.x + (whole.x ? LARGER : 0), whole.y + (whole.y ? LARGER : 0)];
   const right = whole.x + whole.width - (whole.x + whole.width < width ? LARGER : 0);
   const bottom = whole.y + whole.height - (whole.y + whole.height < height ? LARGER : 0);
@@ -150,7 +109,8 @@ export function gapShapes(gaps: Uint8Array, { width, height, whole }: JoinAccoun
     if (isEmpty(side)) continue;
     const plane = cropPlane(grown, width, side);
     for (let start = plane.indexOf(1); start >= 0; start = plane.indexOf(1, start)) {
-      const own = takenOut(plane, side.width, start);
+      const own = new Uint8Array(plane.length);
+      for (const i of takeGroup(plane, start, side.width)) own[i] = 1;
       const points = outlineOf(own, side.width, side.height, side.x, side.y);
       // A line that comes back to where it began has no length to be simplified by: both its halves have.
       const half = points.length >> 1;

@@ -1,3 +1,4 @@
+import { takeGroup } from '../mask/groups.ts';
 import type { Box } from '../raster/raster.ts';
 import { partedByCut } from './part.ts';
 
@@ -127,22 +128,6 @@ function differences(a: Laid, b: Laid, width: number, height: number): Float32Ar
   });
 }
 
-/** px of a group that hangs together, the first of which is given; they are taken out of the mask. */
-function groupAt(mask: Uint8Array, start: number, width: number): number[] {
-  const out = [start];
-  mask[start] = 0;
-  for (let k = 0; k < out.length; k++) {
-    const x = out[k] % width;
-    for (let row = out[k] - width; row <= out[k] + width; row += width)
-      for (let j = row - (x > 0 ? 1 : 0); j <= row + (x < width - 1 ? 1 : 0); j++) {
-        if (!mask[j]) continue;
-        mask[j] = 0;
-        out.push(j);
-      }
-  }
-  return out;
-}
-
 function boxOfGroup(group: readonly number[], width: number): Box {
   const [xs, ys] = [group.map((i) => i % width), group.map((i) => Math.floor(i / width))];
   const [x, y] = [xs.reduce((a, b) => Math.min(a, b)), ys.reduce((a, b) => Math.min(a, b))];
@@ -160,7 +145,7 @@ function cutsOf(labels: Uint8Array, off: Float32Array, width: number): Cut[] {
   const out: Cut[] = [];
   const differ = (i: number, j: number) => labels[j] > 0 && labels[j] !== labels[i];
   for (let start = moved.indexOf(1); start >= 0; start = moved.indexOf(1, start)) {
-    const group = groupAt(moved, start, width);
+    const group = takeGroup(moved, start, width);
     const ends: Array<[number, number]> = [];
     for (const i of group) {
       const x = i % width;

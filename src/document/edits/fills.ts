@@ -53,6 +53,15 @@ export function refusedByPolicy(policy: Policy, faults: Array<{ number?: number;
   );
 }
 
+/** @throws Refused where a strip, which was not there, may not be laid into a job's pictures */
+export function refusedStrip(policy: Policy, method: string): void {
+  if (method !== 'strip' || policy === 'creative') return;
+  throw new Refused(
+    `This is a ${policy} job: a strip that was not there must not be drawn in. Change what may be changed in the job first.`,
+    409,
+  );
+}
+
 /**
  * A restoration fills over nothing that can still be read unless somebody says so twice.
  * @throws Refused with what would be lost

@@ -2,7 +2,7 @@ import type { Edit, FillRequest } from '../../contract/api.ts';
 import type { Fault, FaultKind, PictureDocument } from '../../contract/document.ts';
 import type { Advice } from '../../core/plan/advice.ts';
 import type { Raster } from '../../core/raster/raster.ts';
-import { planFill, planPortions, refusedByPolicy, type Policy } from '../../document/edits/fills.ts';
+import { planFill, planPortions, refusedByPolicy, refusedStrip, type Policy } from '../../document/edits/fills.ts';
 import { withNeighbours } from '../../document/edits/neighbours.ts';
 import { planTreatments } from '../../document/edits/treat.ts';
 import { Refused } from '../../contract/refused.ts';
@@ -39,6 +39,8 @@ export class Editing {
         if (edit.type === 'reframe' && edit.canvas) withinLimits({ step: 'canvas', box: edit.canvas }, limits);
         if (edit.type === 'placeRepair' || edit.type === 'lift' || edit.type === 'stretch')
           refusedByPolicy((await store.rulesOf(id)).policy, faultsOf(document, edit));
+        if (edit.type === 'placeRepair' || edit.type === 'changeSpec')
+          refusedStrip((await store.rulesOf(id)).policy, edit.spec.method);
         const advice = await this.advise(picture, edit);
         const habits = advice.length ? await store.habits(id) : {};
         const { label, changes } = planEdit(document, edit, picture.original, advice, habits, rowNames(request?.name));

@@ -16,7 +16,7 @@ import { FrameSettings } from './FrameSettings.tsx';
 import { FrameSheet } from './FrameSheet.tsx';
 import { JoinedCuts } from './JoinedCuts.tsx';
 import { AS_IT_IS, useFraming, USUAL_PPI, type Framed } from './useFraming.ts';
-import { cornersOf } from './useStrip.ts';
+import { stripCorners } from './useStrip.ts';
 import { WayCards } from './WayCards.tsx';
 
 const Columns = styled.div`
@@ -114,7 +114,7 @@ function Frame({ state }: { state: PictureState }) {
           looked={draws || framed.stands ? undefined : framed.lookAt(way)}
           subject={framed.subject}
           marked={framed.marked.shapes}
-          strip={framed.strip.isChanged && framed.strip.drawn ? cornersOf(framed.strip.drawn) : undefined}
+          strip={framed.strip.isChanged && framed.strip.drawn ? stripCorners(framed.strip.drawn) : undefined}
           draws={draws}
           onDrawn={framed.onDrawn}
         />

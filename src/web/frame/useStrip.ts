@@ -26,10 +26,10 @@ export const HANDLES = 9;
 
 const handlesOf = (profile: readonly Point[]): Point[] =>
   Array.from({ length: HANDLES }, (_, k) => [k / (HANDLES - 1), depthAt(profile, k / (HANDLES - 1))]);
-const pointsOf = (name: ProfileName): Point[] => PROFILES[name].map(([t, d]): Point => [t, d]);
+export const pointsOf = (name: ProfileName): Point[] => PROFILES[name].map(([t, d]): Point => [t, d]);
 
 /** The corners of a strip: its ends stand upright on its lower edge. */
-export function cornersOf({
+export function stripCorners({
   from,
   to,
   left,
@@ -40,7 +40,7 @@ export function cornersOf({
 }
 
 /** What a spec was drawn as. */
-function drawnOf({ corners: [a, b, c, d], profile, relief, stops, shadow }: StripSpec): StripDrawn {
+export function drawnOf({ corners: [a, b, c, d], profile, relief, stops, shadow }: StripSpec): StripDrawn {
   const name = (Object.keys(PROFILES) as ProfileName[]).find(
     (n) => JSON.stringify(pointsOf(n)) === JSON.stringify(profile),
   );
@@ -68,7 +68,7 @@ export function useStrip(state: PictureState, edits: Edits, guard: Shape[]) {
     if (!drawn) return;
     const profile = drawn.profile === 'own' ? drawn.own : pointsOf(drawn.profile);
     const { relief, stops, shadow } = drawn;
-    const made = { method: 'strip' as const, corners: cornersOf(drawn), profile, relief, stops, shadow, guard };
+    const made = { method: 'strip' as const, corners: stripCorners(drawn), profile, relief, stops, shadow, guard };
     if (repair) await edits.edit({ type: 'changeSpec', id: repair.id, spec: made });
     else await edits.edit({ type: 'placeRepair', spec: made, faultIds: [], layerId: null });
     setOwn(null);

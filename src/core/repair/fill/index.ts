@@ -160,6 +160,9 @@ function pasteInto(patch: Patch, whole: Patch): void {
     }
 }
 
+/** Styles that search among donors close by. */
+const SEARCHED: ReadonlySet<string> = new Set<FillStyle>(['textured', 'near', 'far', 'lines']);
+
 /** Nothing comes from the shadow of what is barred either: it would lie there without it. */
 function barShadow({ picture, cover, unknown, allowed }: FillRegion, barred: Uint8Array): void {
   const shadow = shadowOf(
@@ -186,7 +189,7 @@ function renderOne(
   const { width, height } = beneath;
   const level = isAside(spec, { ...bounds, x: bounds.x + frame.x }, width, height);
   // A search among donors close by would be left with too few of them.
-  if (level && spec.barred.length && spec.style === 'first') barShadow(region, rasterise(spec.barred, frame).data);
+  if (level && spec.barred.length && !SEARCHED.has(spec.style)) barShadow(region, rasterise(spec.barred, frame).data);
   const light = spec.light ? lightOf(picture, usableIn(region), level) : null;
   const even = { ...region, level, ...(light && { picture: withoutLight(picture, light) }) };
   const result = fillRegion(even, spec, onProgress, own);

@@ -1,3 +1,4 @@
+import { grownBySquare } from '../../mask/groups.ts';
 import { lumaPlane } from '../../raster/luma.ts';
 import { blur } from '../../raster/planes.ts';
 import type { Raster } from '../../raster/raster.ts';
@@ -101,22 +102,10 @@ function shadowFrom(
 
 /** A small mask at the picture's size, somewhat larger. */
 function enlarged(mask: Uint8Array, w: number, h: number, by: number, width: number, height: number): Uint8Array {
-  const wide = spread(mask, w, h, LARGER);
+  const wide = grownBySquare(mask, w, h, LARGER);
   const out = new Uint8Array(width * height);
   for (let y = 0, i = 0; y < height; y++)
     for (let x = 0; x < width; x++, i++) out[i] = wide[Math.floor(y / by) * w + Math.floor(x / by)];
-  return out;
-}
-
-/** Grown by a square of so many px to each side. */
-function spread(mask: Uint8Array, w: number, h: number, by: number): Uint8Array {
-  const out = new Uint8Array(mask.length);
-  for (let i = 0; i < mask.length; i++) {
-    if (!mask[i]) continue;
-    const [x, y] = [i % w, Math.floor(i / w)];
-    for (let v = Math.max(0, y - by); v <= Math.min(h - 1, y + by); v++)
-      out.fill(1, v * w + Math.max(0, x - by), v * w + Math.min(w - 1, x + by) + 1);
-  }
   return out;
 }
 
