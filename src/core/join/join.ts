@@ -13,11 +13,11 @@ import { adjust, errorOf, firstOf, refined } from './adjust.ts';
 import { Blend, roundedBox, type Layer } from './blend.ts';
 import type { Camera } from './camera.ts';
 import { pairsOf, type OpenCv } from './features.ts';
-import { FINE, layFrame, ownersOf, placeIn, planesOf, reducedOf, wishedOf, type FrameMarks } from './lay.ts';
+import { FINE, layFrame, ownersOf, placeIn, planesOf, reducedOf, takeOver, wishedOf, type FrameMarks } from './lay.ts';
 import { lightOf, neededAt, type Light } from './light.ts';
 import { boxOn, projectionFor, type Projection, type ProjectionKind } from './projection.ts';
 import { largestFree, largestWorth } from './rectangle.ts';
-import { seamsOf } from './seams.ts';
+import { movedOf, seamsOf } from './seams.ts';
 import { halved, settledPairs } from './sharpen.ts';
 
 /** px of a canvas at the most. */
@@ -131,7 +131,9 @@ export function join(
   );
   const [w, h] = [Math.ceil(canvas.width / scale), Math.ceil(canvas.height / scale)];
   const wishes = used.map(({ camera, n }) => (marks[n] ? wishedOf(marks[n], camera, laid, canvas, scale) : null));
-  const { labels, cuts } = seamsOf(reduced, w, h, wishes);
+  const seams = seamsOf(reduced, w, h, wishes);
+  const { labels, cuts } = seams;
+  const moved = movedOf(reduced, seams, w);
   onProgress(0.4);
   lumas.length = 0;
 
@@ -143,14 +145,15 @@ export function join(
     }),
   );
   const owners = ownersOf(layers, labels, w, h, canvas, scale);
+  const { channels, depth } = frames[used[0].n];
+  const colours = colourChannels(channels);
+  takeOver(layers, owners, moved, { w, canvas, scale, colours });
   onProgress(0.75);
   const whole = layers.map((l) => l.box).reduce(union);
   const blend = new Blend(
     whole,
     layers.map((l, k): Layer => ({ box: l.box, valid: l.valid, own: owners[k] })),
   );
-  const { channels, depth } = frames[used[0].n];
-  const colours = colourChannels(channels);
   const size = canvas.width * canvas.height;
   const picture: Raster = {
     width: canvas.width,
@@ -197,14 +200,15 @@ export function join(
     error,
     matches: fine.reduce((s, p) => s + p.matches.length, 0),
     left: cameras.flatMap((camera, n) => (camera ? [] : [n])),
-    cuts: cuts.map(({ moved, ...cut }) => ({
+    cuts: cuts.map(({ moved: around, shown, ...cut }) => ({
       ...cut,
       x: Math.round((cut.x + 0.5) * scale),
       y: Math.round((cut.y + 0.5) * scale),
       length: cut.length * scale,
       frames: [used[cut.frames[0]].n, used[cut.frames[1]].n],
-      places: cut.frames.map((k) => {
-        const { x, y, width, height } = grow(moved, BESIDE);
+      places: cut.frames.map((k, side) => {
+        if (!shown[side]) return null;
+        const { x, y, width, height } = grow(around, BESIDE);
         const box = { x: x * scale, y: y * scale, width: width * scale, height: height * scale };
         return placeIn(used[k].camera, laid, shiftBox(box, canvas.x, canvas.y));
       }) as [Box | null, Box | null],

@@ -1,6 +1,6 @@
 import { createRaster } from '../raster/raster.ts';
 import { NO_TURN, type Camera } from './camera.ts';
-import { FINE, layFrame, ownersOf, planesOf } from './lay.ts';
+import { FINE, layFrame, ownersOf, planesOf, takeOver } from './lay.ts';
 import { fromLight, toLight } from './light.ts';
 import type { Projection } from './projection.ts';
 
@@ -97,4 +97,27 @@ test('a channel is taken out of all layers, one after another', () => {
     [2, 5],
     [8, 11],
   ]);
+});
+
+test('where something moved a frame shows what is shown of another, elsewhere its own', () => {
+  const canvas = { x: 0, y: 0, width: 64, height: 64 };
+  const layer = (value: number) => ({
+    box: canvas,
+    valid: new Uint8Array(64 * 64).fill(1),
+    data: new Uint16Array(3 * 64 * 64).fill(value),
+  });
+  const [left, right] = [layer(100), layer(900)];
+  const owner = (own: (x: number) => boolean) => Uint8Array.from({ length: 64 * 64 }, (_, i) => (own(i % 64) ? 1 : 0));
+  // On the canvas reduced by four the right frame has something else from column 20 to 39.
+  const moved = Uint8Array.from({ length: 16 * 16 }, (_, i) => (i % 16 >= 5 && i % 16 < 10 ? 1 : 0));
+  takeOver([left, right], [owner((x) => x < 32), owner((x) => x >= 32)], [new Uint8Array(256), moved], {
+    w: 16,
+    canvas,
+    scale: 4,
+    colours: 3,
+  });
+  const row = (data: Uint16Array) => Array.from({ length: 64 }, (_, x) => data[3 * (30 * 64 + x) + 1]);
+  expect(row(left.data)).toEqual(Array.from({ length: 64 }, () => 100));
+  // What is shown of it stays its own.
+  expect(row(right.data)).toEqual(Array.from({ length: 64 }, (_, x) => (x >= 20 && x < 32 ? 100 : 900)));
 });

@@ -1,7 +1,7 @@
 import { withKernels } from '../kernels/memory.ts';
 import { rasterise, scaleShapes, type Shape } from '../mask/shapes.ts';
 import type { Plane } from '../raster/luma.ts';
-import { colourChannels, fullScale, type Box, type Raster } from '../raster/raster.ts';
+import { colourChannels, fullScale, intersect, type Box, type Raster } from '../raster/raster.ts';
 import { roundedBox } from './blend.ts';
 import { reachOf, type Camera } from './camera.ts';
 import { fromLight, toLight } from './light.ts';
@@ -211,6 +211,34 @@ export function* planesOf(layers: readonly Laid[], c: number, colours: number): 
     for (let i = 0; i < plane.length; i++) plane[i] = data[i * colours + c];
     yield plane;
   }
+}
+
+/**
+ * Has each frame show what the joined picture shows where it has something else, that moved: laid over into each other over several
+ * scales, it would leave a glow or a shade beside the join.
+ * @param moved for each frame 1 where it has something else, on the reduced canvas
+ */
+export function takeOver(
+  layers: readonly Laid[],
+  owners: readonly Uint8Array[],
+  moved: readonly Uint8Array[],
+  { w, canvas, scale, colours }: { w: number; canvas: Box; scale: number; colours: number },
+): void {
+  layers.forEach(({ box, valid, data }, k) => {
+    const within = intersect(box, canvas);
+    for (let y = within.y; y < within.y + within.height; y++)
+      for (let x = within.x; x < within.x + within.width; x++) {
+        const i = (y - box.y) * box.width + x - box.x;
+        if (owners[k][i] || !valid[i]) continue;
+        if (!moved[k][Math.floor((y - canvas.y) / scale) * w + Math.floor((x - canvas.x) / scale)]) continue;
+        layers.forEach((other, n) => {
+          const [u, v] = [x - other.box.x, y - other.box.y];
+          if (u < 0 || v < 0 || u >= other.box.width || v >= other.box.height) return;
+          const j = v * other.box.width + u;
+          if (owners[n][j]) for (let c = 0; c < colours; c++) data[i * colours + c] = other.data[j * colours + c];
+        });
+      }
+  });
 }
 
 /** Which px of the canvas are taken from which frame: as decided on the reduced one, as far as the frame shows them. */

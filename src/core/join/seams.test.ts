@@ -1,4 +1,4 @@
-import { seamsOf } from './seams.ts';
+import { movedOf, seamsOf, type Laid, type Wish } from './seams.ts';
 
 const [width, height] = [60, 40];
 
@@ -7,6 +7,12 @@ const frame = (from: number, to: number, tone: (x: number, y: number) => number)
   Float32Array.from({ length: width * height }, (_, i) => {
     const [x, y] = [i % width, Math.floor(i / width)];
     return x >= from && x < to ? tone(x, y) : NaN;
+  });
+
+const wishedBox = (x0: number, x1: number, y0: number, y1: number, value = 1): Wish =>
+  Uint8Array.from({ length: width * height }, (_, i) => {
+    const [x, y] = [i % width, Math.floor(i / width)];
+    return x >= x0 && x < x1 && y >= y0 && y < y1 ? value : 0;
   });
 
 test('the join runs round what differs', () => {
@@ -58,11 +64,7 @@ test('frames one above the other are parted along a way across', () => {
 
 test('what is wished of a frame is kept to, the join runs elsewhere', () => {
   const [left, right] = [frame(0, 50, () => 100), frame(10, 60, () => 100)];
-  const box = (x0: number, x1: number, value: number) =>
-    Uint8Array.from({ length: width * height }, (_, i) => {
-      const [x, y] = [i % width, Math.floor(i / width)];
-      return x >= x0 && x < x1 && y >= 10 && y < 20 ? value : 0;
-    });
+  const box = (x0: number, x1: number, value: number) => wishedBox(x0, x1, 10, 20, value);
   const at = (labels: Uint8Array, x: number, y: number) => labels[y * width + x];
   // Kept of the right one far to the left, and the other way round; what is left out of the one is shown by the other.
   const kept = seamsOf([left, right], width, height, [null, box(14, 22, 1)]).labels;
@@ -108,6 +110,14 @@ test('frames in two rows are each taken from, and from one only at each place', 
   expect(cuts).toEqual([]);
 });
 
+test('fine texture that is not laid quite exactly is nothing that moved; what is as small and plain is', () => {
+  const speck = (by: number) => (x: number, y: number) => (x >= 28 && x < 32 && y >= 18 && y < 21 ? 100 + by : 100);
+  const wishes = [wishedBox(27, 30, 17, 22), wishedBox(30, 33, 17, 22)];
+  const told = (by: number) =>
+    seamsOf([frame(0, 40, () => 100), frame(20, 60, speck(by))], width, height, wishes).cuts.length;
+  expect([told(35), told(140)]).toEqual([0, 1]);
+});
+
 test('a cut through what moved tells where all of it is', () => {
   const bar = (x: number, y: number) => (y >= 15 && y < 25 ? 220 : 100);
   const { cuts } = seamsOf([frame(0, 40, () => 100), frame(20, 60, bar)], width, height);
@@ -116,4 +126,29 @@ test('a cut through what moved tells where all of it is', () => {
   expect(x + w).toBeGreaterThanOrEqual(39);
   expect(Math.abs(y - 15)).toBeLessThan(2);
   expect(Math.abs(y + h - 25)).toBeLessThan(2);
+  // It goes on to the right of the left frame, and to the left of the right one.
+  expect(cuts[0].shown).toEqual([false, false]);
+});
+
+test('a frame that ends within what moved does not show all of it, the other one does', () => {
+  const ground = (x: number, y: number) => 100 + ((x + y) % 2);
+  const moved = (from: number) => (x: number, y: number) => (x >= from && y >= 10 && y < 30 ? 220 : ground(x, y));
+  const wishes = [wishedBox(28, 36, 24, 29), wishedBox(28, 36, 11, 16)];
+  const shownOf = (right: Laid) =>
+    seamsOf([frame(0, 40, ground), right], width, height, wishes).cuts.map((c) => c.shown);
+  // From the middle of what both show to beyond the end of the left one.
+  expect(shownOf(frame(20, 60, moved(30)))).toEqual([[false, true]]);
+  // Within what both show.
+  expect(shownOf(frame(20, 60, (x, y) => (x < 36 ? moved(26)(x, y) : ground(x, y))))).toEqual([[true, true]]);
+});
+
+test('what moved in a frame that is not shown there is known, with what is close around it', () => {
+  const thing = (x: number, y: number) => (Math.abs(x - 32) < 3 && Math.abs(y - 20) < 3 ? 220 : 100);
+  const frames = [frame(0, 40, () => 100), frame(20, 60, thing)];
+  // The join goes to its right: it is not shown.
+  const labels = Uint8Array.from({ length: width * height }, (_, i) => (i % width < 38 ? 1 : 2));
+  const [first, second] = movedOf(frames, { labels, cuts: [] }, width);
+  expect(first.includes(1)).toBe(false);
+  const at = (x: number, y: number) => second[y * width + x];
+  expect([at(32, 20), at(27, 20), at(32, 25), at(24, 20), at(32, 30), at(50, 20)]).toEqual([1, 1, 1, 0, 0, 0]);
 });

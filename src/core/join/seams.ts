@@ -1,4 +1,4 @@
-import { takeGroup } from '../mask/groups.ts';
+import { grownBySquare, takeGroup } from '../mask/groups.ts';
 import type { Box } from '../raster/raster.ts';
 import { partedByCut } from './part.ts';
 
@@ -15,6 +15,8 @@ export interface Cut {
   frames: [number, number];
   /** around all that moved there, px of the reduced canvas */
   moved: Box;
+  /** of each frame, whether it shows all of it: not where it ends and what moved goes on in the other */
+  shown: [boolean, boolean];
 }
 
 /** What is wished of a frame, for each px of the reduced canvas: 1 it and no other, 2 not it where another shows the place, 0 nothing. */
@@ -38,9 +40,16 @@ const ASIDE = 2;
 /** Levels from which on what differs is something that moved, and px of the join. */
 const MOVED = 22;
 const LONG = 4;
+/** px below which it must differ by so many levels somewhere: fine texture that is not laid quite exactly differs by less. */
+const SMALL = 16;
+const PLAIN = 44;
+/** px around what moved that belong to it: its shadow, its soft edge. */
+const AROUND = 2;
 /** px that a join keeps from where a frame ends, as far as it can, and what it costs to be closer. */
 const RIM = 3;
 const NEAR = 6;
+/** px from where a frame ends within which what moved goes on beyond. */
+const ENDS = 2;
 
 /** Mean of 3 × 3 of how far two frames differ; outside of what both show a high price. */
 function costsOf(a: Laid, b: Laid, width: number, height: number): Float32Array {
@@ -139,8 +148,22 @@ function boxOfGroup(group: readonly number[], width: number): Box {
   };
 }
 
-/** Places where what is taken from a frame ends within something that moved, or where that ends in the frame. */
-function cutsOf(labels: Uint8Array, off: Float32Array, width: number): Cut[] {
+/** Whether something reaches the end of what `own` shows, where `other` goes on. */
+function isLeft(group: readonly number[], own: Laid, other: Laid, width: number): boolean {
+  return group.some((i) => {
+    const x = i % width;
+    return [x + ENDS < width ? i + ENDS : -1, x >= ENDS ? i - ENDS : -1, i + ENDS * width, i - ENDS * width].some(
+      (j) => other[j] === other[j] && j >= 0 && j < own.length && !(own[j] === own[j]),
+    );
+  });
+}
+
+/**
+ * Places where what is taken from a frame ends within something that moved, or where that ends in the frame.
+ * @param pair what was joined until then, and frame `n` that is joined to it
+ */
+function cutsOf(labels: Uint8Array, pair: readonly [Laid, Laid], n: number, width: number): Cut[] {
+  const off = differences(...pair, width, labels.length / width);
   const moved = Uint8Array.from(off, (v) => (v > MOVED ? 1 : 0));
   const out: Cut[] = [];
   const differ = (i: number, j: number) => labels[j] > 0 && labels[j] !== labels[i];
@@ -155,11 +178,19 @@ function cutsOf(labels: Uint8Array, off: Float32Array, width: number): Cut[] {
         if (j >= 0 && j < labels.length && differ(i, j) && (k < 2 || off[j] <= MOVED)) ends.push([i, j]);
       });
     }
-    if (ends.length < LONG) continue;
+    if (ends.length < LONG || (group.length < SMALL && group.every((i) => off[i] < PLAIN))) continue;
     const [i, j] = ends[ends.length >> 1];
     const frames = [labels[i] - 1, labels[j] - 1].sort((a, b) => a - b) as [number, number];
+    const [before, own] = pair;
+    const shown = frames.map((k) => !(k === n ? isLeft(group, own, before, width) : isLeft(group, before, own, width)));
     const place = { x: i % width, y: Math.floor(i / width) };
-    out.push({ ...place, length: ends.length, frames, moved: boxOfGroup(group, width) });
+    out.push({
+      ...place,
+      length: ends.length,
+      frames,
+      moved: boxOfGroup(group, width),
+      shown: shown as [boolean, boolean],
+    });
   }
   return out;
 }
@@ -197,15 +228,31 @@ export function seamsOf(
     const taken = byCut
       ? partedByCut(costsOf(whole, own, width, height), whole, own, width, wished(labels, n, wishes))
       : partedByWay(whole, own, width, height, across);
-    const off = differences(whole, own, width, height);
+    const before = whole.slice();
     for (let i = 0; i < labels.length; i++) {
       if (!(own[i] === own[i]) || (labels[i] > 0 && !taken[i])) continue;
       labels[i] = n + 1;
       whole[i] = own[i];
     }
-    cuts.push(...cutsOf(labels, off, width));
+    cuts.push(...cutsOf(labels, [before, own], n, width));
   }
   return { labels, cuts };
+}
+
+/**
+ * Where each frame shows something that moved and is not shown of it: 1 there. None of it must come into what is taken beside.
+ */
+export function movedOf(frames: readonly Laid[], { labels }: Seams, width: number): Uint8Array[] {
+  const height = labels.length / width;
+  const shown = Float32Array.from(labels, (label, i) => (label ? frames[label - 1][i] : NaN));
+  return frames.map((own) =>
+    grownBySquare(
+      Uint8Array.from(differences(shown, own, width, height), (v) => (v > MOVED ? 1 : 0)),
+      width,
+      height,
+      AROUND,
+    ),
+  );
 }
 
 /** 1 where a frame is to be taken, 2 where those before it are, 0 where nothing is wished. */

@@ -28,7 +28,10 @@ export function JoinedCuts({ id, joined }: { id: string; joined: JoinedFrom }) {
       {cuts.map(({ x, y, frames, places }) => (
         <div key={`${x} ${y}`} style={{ display: 'grid', gap: 6 }}>
           <p className="quiet">
-            At {count(x)}, {count(y)} a join runs through what moved. Take all of it from
+            At {count(x)}, {count(y)} a join runs through what moved.{' '}
+            {places?.some(Boolean)
+              ? 'Take all of it from'
+              : 'No frame shows all of it: mark it as a fault and repair it, or cut the picture to leave it out.'}
           </p>
           <div style={{ display: 'flex', gap: 6, flexWrap: 'wrap' }}>
             {frames.map((frame, k) => {
