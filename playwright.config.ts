@@ -4,7 +4,8 @@ export default defineConfig({
   testDir: 'e2e',
   timeout: 120_000,
   expect: { timeout: 20_000 },
-  workers: 1,
+  // Each file has a server of its own; half of the time a test waits for what it shows.
+  workers: 2,
   // One more go for a machine that is busy with other work; such a test is named in the outcome as flaky.
   retries: 1,
   use: {
