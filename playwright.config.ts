@@ -2,8 +2,8 @@ import { defineConfig } from '@playwright/test';
 
 export default defineConfig({
   testDir: 'e2e',
-  timeout: 120_000,
-  expect: { timeout: 20_000 },
+  timeout: 180_000,
+  expect: { timeout: 30_000 },
   // Each file has a server of its own; half of the time a test waits for what it shows.
   workers: 2,
   // One more go for a machine that is busy with other work; such a test is named in the outcome as flaky.

@@ -1,4 +1,4 @@
-// npm run bench:stretch [-- --look DIR] : the background of photographs drawn out on both sides of a guarded middle: bits of what is
+// npm run bench:stretch [-- --seams] [--look DIR] : the background of photographs drawn out on both sides of a guarded middle: bits of what is
 // guarded, how far planted straight horizontals move, grain beside that of the photograph, and the time beside one resizing as a whole
 // by a general-purpose library in the same run. What is guarded was chosen once for all: the middle third, from a quarter down.
 import { mkdirSync } from 'node:fs';
@@ -14,6 +14,7 @@ import { CLEAN_MEASURED, cleanPhotograph } from './photographs.ts';
 import { meanOf, readPicture } from './planted.ts';
 
 const args = process.argv.slice(2);
+const way = args.includes('--seams') ? ('seams' as const) : ('smooth' as const);
 const look = args.includes('--look') ? args[args.indexOf('--look') + 1] : undefined;
 if (look) mkdirSync(look, { recursive: true });
 sharp.concurrency(1);
@@ -32,6 +33,7 @@ function stretched(picture: Raster, onto: Box, guard: Box | null): Raster {
     from: boxOf(picture),
     onto,
     guard: guard ? [{ op: 'add', kind: 'box', ...guard }] : [],
+    way,
   };
   const { patch } = renderRepair({ ...boxOf(picture), read: (box) => crop(picture, box) }, spec);
   const out = createRaster(onto.width, onto.height, picture.channels, picture.depth);

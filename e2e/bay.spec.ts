@@ -23,7 +23,7 @@ async function joinedOf(jobId: string) {
         found = job.pictures.findLast((p) => p.joined);
         return Boolean(found);
       },
-      { timeout: 90_000 },
+      { timeout: 150_000 },
     )
     .toBe(true);
   return found!;
@@ -32,7 +32,7 @@ async function joinedOf(jobId: string) {
 test('the bay is joined from its frames, its ragged edge partly cut and filled, and levelled, by keys alone', async ({
   page,
 }) => {
-  test.setTimeout(240_000);
+  test.setTimeout(360_000);
   const said = complaints(page);
   const { id: jobId } = await server.json<{ id: string }>('/jobs', 'POST', { name: 'The bay' });
   for (const n of [2, 1, 3]) {
@@ -51,7 +51,7 @@ test('the bay is joined from its frames, its ragged edge partly cut and filled, 
   await page.goto(`${server.address}/pictures/${id}/frame`);
   await page.getByRole('button', { name: /^Cut to .*, fill/ }).press('Enter');
   await expect
-    .poll(async () => (await stateOf(id)).statuses.map((s) => s.state).join(), { timeout: 120_000 })
+    .poll(async () => (await stateOf(id)).statuses.map((s) => s.state).join(), { timeout: 200_000 })
     .toMatch(/^shown(,shown)*$/);
   const { document } = await stateOf(id);
   expect(document.steps.map((s) => s.spec)).toEqual([
@@ -87,7 +87,7 @@ test('the bay is joined from its frames, its ragged edge partly cut and filled, 
 test('of two frames of one backdrop each gives what is clean of it, as marked; the record joins them so again', async ({
   page,
 }) => {
-  test.setTimeout(180_000);
+  test.setTimeout(240_000);
   const said = complaints(page);
   const clean = await photograph('dust-bowl-home', 640);
   const { width, height } = clean;

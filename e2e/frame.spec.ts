@@ -8,7 +8,7 @@ const server = new TestServer();
 test.beforeAll(() => server.start());
 test.afterAll(() => server.kill());
 // Every way is tried beside what is made.
-test.describe.configure({ timeout: 240_000 });
+test.describe.configure({ timeout: 300_000 });
 
 async function picture(name: string): Promise<string> {
   const job = await server.json<{ id: string }>('/jobs', 'POST', { name });
@@ -100,7 +100,7 @@ test('a picture is made square both ways: by a crop that keeps every pixel, and 
   await extend.getByRole('button', { name: 'Look at it' }).click();
   await extend.getByRole('button', { name: 'Add and fill' }).click();
   await expect
-    .poll(async () => (await stateOf(id)).statuses.map((s) => s.state), { timeout: 100_000 })
+    .poll(async () => (await stateOf(id)).statuses.map((s) => s.state), { timeout: 180_000 })
     .toEqual(['shown']);
   const { document } = await stateOf(id);
   expect(document.faults.map((f) => [f.kind, f.state])).toEqual([['gap', 'treated']]);
@@ -137,7 +137,7 @@ test('what a format adds is reached by stretching: the subject keeps every bit; 
   await stretch.getByRole('button', { name: 'Stretch to this' }).click();
   await expect(page.getByText(/It stands like this\./)).toBeVisible();
   const shown = () =>
-    expect.poll(async () => (await stateOf(id)).statuses.map((s) => s.state), { timeout: 100_000 }).toEqual(['shown']);
+    expect.poll(async () => (await stateOf(id)).statuses.map((s) => s.state), { timeout: 180_000 }).toEqual(['shown']);
   await shown();
   await expect(page.getByText(/It stands like this\..*Check/)).toBeVisible();
   const { document } = await stateOf(id);

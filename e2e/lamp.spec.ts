@@ -19,7 +19,7 @@ const stateOf = (id: string) => server.json<PictureState>(`/pictures/${id}`);
 const exported = async (id: string) => readPicture(await server.bytes(`/pictures/${id}/export?format=png`));
 const methodOf = async (id: string) => (await stateOf(id)).document.repairs.map((r) => r.tries[0].spec.method);
 const shown = (id: string) =>
-  expect.poll(async () => (await stateOf(id)).statuses.map((s) => s.state), { timeout: 100_000 }).toEqual(['shown']);
+  expect.poll(async () => (await stateOf(id)).statuses.map((s) => s.state), { timeout: 180_000 }).toEqual(['shown']);
 
 /** How somebody works: with the mouse, or with keys alone. */
 interface Hand {
@@ -50,7 +50,7 @@ const HANDS: Record<'mouse' | 'keys', Hand> = {
   keys: {
     async press(button) {
       // While the subject's edge is being found it cannot be pressed.
-      await expect(button).toBeEnabled({ timeout: 60_000 });
+      await expect(button).toBeEnabled({ timeout: 90_000 });
       await button.focus();
       await button.press('Enter');
     },
