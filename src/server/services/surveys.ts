@@ -1,7 +1,8 @@
 import type { SurveyFind, SurveyRequest, SurveyView, TraceAnswer } from '../../contract/survey.ts';
 import type { FaultKind } from '../../contract/document.ts';
 import { shiftPoints, shiftShapes, type Point, type Shape } from '../../core/mask/shapes.ts';
-import { shiftBox } from '../../core/raster/raster.ts';
+import { boxOf, shiftBox } from '../../core/raster/raster.ts';
+import { awayFromGaps } from '../../core/find/gaps.ts';
 import { FINDER_NAMES, sharesOf } from '../../core/find/survey.ts';
 import { strandCover, usualWidth, wellSeen } from '../../core/find/strand/strand-cover.ts';
 import type { TracedStrand } from '../../core/find/strand/strand.ts';
@@ -60,10 +61,11 @@ async function survey(
       ),
     );
     const { finds } = await pool.run('mergeFinds', { raster, finds: seen.flatMap((s) => s.finds) }, { signal });
-    const list: SurveyFind[] = finds.map((f, n) => ({
+    const placed = finds.map((f) => ({ ...f, shapes: shiftShapes(f.shapes, ...at), box: shiftBox(f.box, ...at) }));
+    // What is not there yet stands out from all that is.
+    const gaps = picture.document.faults.filter((f) => f.kind === 'gap' && f.state === 'open').map((f) => f.shapes);
+    const list: SurveyFind[] = awayFromGaps(placed, gaps, shiftBox(boxOf(raster), ...at)).map((f, n) => ({
       ...f,
-      shapes: shiftShapes(f.shapes, ...at),
-      box: shiftBox(f.box, ...at),
       id: `f${n + 1}`,
       score: short(f.score, 3),
       width: short(f.width),
