@@ -166,5 +166,7 @@ console.log(`straight horizontals off by ${line.toFixed(2)} px at most (must 1)`
 console.log(
   `grain ${meanOf(grains).toFixed(2)} of the photograph’s, ${Math.min(...grains).toFixed(2)} to ${Math.max(...grains).toFixed(2)}; resized as a whole ${meanOf(plain).toFixed(2)}, ${Math.min(...plain).toFixed(2)} to ${Math.max(...plain).toFixed(2)}`,
 );
-console.log(`14 megapixels at the pace of the slowest of 12 or more: ${slowest.toFixed(1)} s on one core (must 8 on two, aim 4)`);
+console.log(
+  `14 megapixels at the pace of the slowest of 12 or more: ${slowest.toFixed(1)} s on one core (must 8 on two, aim 4)`,
+);
 if (bits > 0 || line > 1 || slowest > 8) process.exitCode = 1;
