@@ -1,4 +1,4 @@
-// npm run bench:frame [-- --look DIR] : backdrops rendered with weave and fall-off of light, cropped and extended again: tone against
+// npm run bench:frame [-- --look DIR] : backdrops rendered with weave and fall-off of light, three with a shadow that leaves them, cropped and extended again: tone against
 // the truth after a blur of 12 px, grain as a share of the truth's, and what Check calls repeats.
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
@@ -34,6 +34,20 @@ interface Backdrop {
   /** what is cropped and added again, shares of each side */
   left: number;
   right: number;
+  /** a shadow across it: its middle and half its width at the middle of the picture, how both go on along it, its rim, px; what it leaves of the light */
+  shadow?: { y: number; half: number; falls: number; widens: number; rim: number; leaves: number };
+}
+
+/** What a shadow leaves of the light at a place. */
+function shadeAt(
+  { y: middle, half, falls, widens, rim, leaves }: NonNullable<Backdrop['shadow']>,
+  x: number,
+  y: number,
+) {
+  const along = x - WIDTH / 2;
+  const inside = half + widens * along - Math.abs(y - middle - falls * along);
+  const share = Math.min(1, Math.max(0, 0.5 + inside / rim / 2));
+  return 1 - (1 - leaves) * share * share * (3 - 2 * share);
 }
 
 const BACKDROPS: Backdrop[] = [
@@ -108,10 +122,43 @@ const BACKDROPS: Backdrop[] = [
     right: 0.1,
   },
   { light: [0.5, 0.5], stops: 1, slope: [0, 0], colour: [70, 74, 84], weave: 6, mottled: 1.5, left: 0.18, right: 0.22 },
+  {
+    light: [0.45, 0.45],
+    stops: 0.8,
+    slope: [0, 0],
+    colour: [178, 170, 160],
+    weave: 5,
+    mottled: 1,
+    left: 0,
+    right: 0.25,
+    shadow: { y: 560, half: 80, falls: 0.3, widens: 0.05, rim: 18, leaves: 0.62 },
+  },
+  {
+    light: [0.5, 0.4],
+    stops: 1,
+    slope: [0.1, 0],
+    colour: [150, 154, 160],
+    weave: 6,
+    mottled: 2,
+    left: 0.3,
+    right: 0,
+    shadow: { y: 420, half: 60, falls: -0.15, widens: -0.04, rim: 40, leaves: 0.75 },
+  },
+  {
+    light: [0.5, 0.5],
+    stops: 0.6,
+    slope: [0, 0.1],
+    colour: [120, 112, 104],
+    weave: 5,
+    mottled: 1.5,
+    left: 0.2,
+    right: 0.2,
+    shadow: { y: 480, half: 45, falls: 0.45, widens: 0, rim: 4, leaves: 0.5 },
+  },
 ];
 
 /** Renders one; light falls off with the square of the distance and a little with its fourth power, as lenses and lamps do. */
-function rendered({ light, stops, slope, colour, weave, mottled }: Backdrop, seed: number): Raster {
+function rendered({ light, stops, slope, colour, weave, mottled, shadow }: Backdrop, seed: number): Raster {
   const out = createRaster(WIDTH, HEIGHT, 3, 8);
   const random = randomiser(seed);
   const noise = Float32Array.from({ length: WIDTH * HEIGHT }, () => random() + random() + random() - 1.5);
@@ -130,7 +177,7 @@ function rendered({ light, stops, slope, colour, weave, mottled }: Backdrop, see
       const threads =
         2.2 * Math.sin((2 * Math.PI * bent) / weave) +
         2.2 * Math.sin((2 * Math.PI * (y + 2 * Math.sin(x / 120))) / weave);
-      const gain = 2 ** ev;
+      const gain = 2 ** ev * (shadow ? shadeAt(shadow, x, y) : 1);
       for (let c = 0; c < 3; c++)
         out.data[3 * i + c] = Math.max(
           0,
@@ -187,7 +234,7 @@ for (const [n, backdrop] of BACKDROPS.entries()) {
     light: true,
   };
   const { patch, reason } = renderRepair(beneathOf(source, [], spec), spec);
-  if (!n) console.log(reason);
+  if (!n || backdrop.shadow) console.log(reason);
   compositeOver(done, { x: 0, y: 0 }, patch, 1);
   const seconds = (performance.now() - from) / 1e3;
   const [a, b] = [tonesOf(truth), tonesOf(done)];

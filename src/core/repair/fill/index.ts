@@ -7,9 +7,10 @@ import { compositeOver, emptyPatch, type Patch, type PatchLayer } from '../../ra
 import type { FillSpec } from '../spec.ts';
 import { guidesOf } from './grounds/guides.ts';
 import { layoutSize, lookedAt, type FillRegion } from './fill-region.ts';
-import { inLight, lightOf, withoutLight } from './light.ts';
+import { inLight, lightOf, withoutLight, type Light } from './light.ts';
 import { fillRegion, predictShare } from './region.ts';
-import { shadowOf } from './shadow.ts';
+import { inShade, shadowsOut, type ShadowsOut } from './shadows/out.ts';
+import { shadowOf } from './shadows/beside.ts';
 import { sketchFill } from './sketch.ts';
 import { reachOf, type FillStyle } from './settings.ts';
 import { sparedIn, unknownIn } from './unknown.ts';
@@ -94,7 +95,7 @@ const SLIM = 60;
 /** Fill: replaces the cover with what the method finds or predicts by itself. */
 export const fill: RepairMethod<FillSpec> = {
   method: 'fill',
-  version: 9,
+  version: 10,
   shift(spec, dx, dy) {
     const shapes = ['cover', 'donorArea', 'barred', 'avoid', 'edges', 'grounds'] as const;
     const moved = { ...spec };
@@ -164,13 +165,29 @@ function pasteInto(patch: Patch, whole: Patch): void {
 const SEARCHED: ReadonlySet<string> = new Set<FillStyle>(['textured', 'near', 'far', 'lines']);
 
 /** Nothing comes from the shadow of what is barred either: it would lie there without it. */
-function barShadow({ picture, cover, unknown, allowed }: FillRegion, barred: Uint8Array): void {
+function barShadow(region: FillRegion, barred: Uint8Array): void {
+  const { picture, cover, unknown } = region;
   const shadow = shadowOf(
     picture,
     barred,
     cover.map((v, i) => (v || unknown?.[i] ? 1 : 0)),
   );
-  if (shadow && allowed) for (let i = 0; i < allowed.length; i++) if (shadow[i]) allowed[i] = 0;
+  if (shadow) barAlso(region, shadow);
+}
+
+/** Nothing comes from where a mask is. */
+function barAlso({ allowed }: FillRegion, mask: Uint8Array): void {
+  if (allowed) for (let i = 0; i < allowed.length; i++) if (mask[i]) allowed[i] = 0;
+}
+
+/** What light does to a fill, in words. */
+function litReason(fall: Light | null, shadows: ShadowsOut | null): string {
+  const fallsOff = fall
+    ? ` Its light falls off by ${fall.stops.toFixed(1)} stops: taken off first, and carried on.`
+    : '';
+  if (!shadows) return fallsOff;
+  const many = shadows.count > 1 ? `${shadows.count} shadows leave` : 'A shadow leaves';
+  return `${fallsOff} ${many} the picture there: carried on in ${shadows.count > 1 ? 'their' : 'its'} direction.`;
 }
 
 /** Fills a cover as a whole. */
@@ -184,15 +201,20 @@ function renderOne(
   const { picture } = region;
   const bounds = boundsOf(cover);
   if (isEmpty(bounds)) throw new Error('The cover is empty. Mark the fault again.');
-  const own = pieces?.map((p) => ({ ...p, x: p.x - frame.x, y: p.y - frame.y }));
+  const thin = pieces?.map((p) => ({ ...p, x: p.x - frame.x, y: p.y - frame.y }));
   // What light does is taken off, and carried on over what is filled.
   const { width, height } = beneath;
   const level = isAside(spec, { ...bounds, x: bounds.x + frame.x }, width, height);
+  const seen = spec.light ? usableIn(region) : null;
   // A search among donors close by would be left with too few of them.
   if (level && spec.barred.length && !SEARCHED.has(spec.style)) barShadow(region, rasterise(spec.barred, frame).data);
-  const light = spec.light ? lightOf(picture, usableIn(region), level) : null;
+  const fall = spec.light ? lightOf(picture, usableIn(region), level) : null;
+  const own = { ...bounds, x: bounds.x - frame.x, y: bounds.y - frame.y };
+  const shadows = seen && shadowsOut(picture, fall, seen, own);
+  if (shadows) barAlso(region, shadows.barred);
+  const light = shadows ? inShade(fall, shadows) : fall;
   const even = { ...region, level, ...(light && { picture: withoutLight(picture, light) }) };
-  const result = fillRegion(even, spec, onProgress, own);
+  const result = fillRegion(even, spec, onProgress, thin);
   const patch = emptyPatch(bounds, picture);
   const colours = colourChannels(picture.channels);
   const unit = fullScale(picture.depth) / 255;
@@ -211,8 +233,5 @@ function renderOne(
       patch.data[o + colours] = cover.data[i] * unit;
     }
   }
-  const fallsOff = light
-    ? ` Its light falls off by ${light.stops.toFixed(1)} stops: taken off first, and carried on.`
-    : '';
-  return { patch, reason: `${result.reason}${fallsOff}` };
+  return { patch, reason: `${result.reason}${litReason(fall, shadows)}` };
 }

@@ -14,7 +14,7 @@ export interface Light {
 const CELLS = 96;
 const KNOWN = 0.8;
 /** What is added before the logarithm is taken, levels: black has none. */
-const FLOOR = 3;
+export const FLOOR = 3;
 /** Rounds of fitting, of which the first go by absolute values, and deviations beyond which a cell is another thing. */
 const ROUNDS = 16;
 const ABSOLUTE = 8;

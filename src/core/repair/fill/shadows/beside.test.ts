@@ -1,5 +1,5 @@
-import { createRaster, type Raster } from '../../raster/raster.ts';
-import { shadowOf } from './shadow.ts';
+import { createRaster, type Raster } from '../../../raster/raster.ts';
+import { shadowOf } from './beside.ts';
 
 const [WIDTH, HEIGHT] = [300, 200];
 const isBlock = (x: number, y: number) => x >= 90 && x < 130 && y >= 60 && y < 150;

@@ -1,7 +1,7 @@
-import { grownBySquare } from '../../mask/groups.ts';
-import { lumaPlane } from '../../raster/luma.ts';
-import { blur } from '../../raster/planes.ts';
-import type { Raster } from '../../raster/raster.ts';
+import { grownBySquare } from '../../../mask/groups.ts';
+import { lumaPlane } from '../../../raster/luma.ts';
+import { blur } from '../../../raster/planes.ts';
+import type { Raster } from '../../../raster/raster.ts';
 
 /** px of the longer side at which shadows are looked for. */
 const LOOKED = 240;
@@ -101,7 +101,14 @@ function shadowFrom(
 }
 
 /** A small mask at the picture's size, somewhat larger. */
-function enlarged(mask: Uint8Array, w: number, h: number, by: number, width: number, height: number): Uint8Array {
+export function enlarged(
+  mask: Uint8Array,
+  w: number,
+  h: number,
+  by: number,
+  width: number,
+  height: number,
+): Uint8Array {
   const wide = grownBySquare(mask, w, h, LARGER);
   const out = new Uint8Array(width * height);
   for (let y = 0, i = 0; y < height; y++)
