@@ -61,6 +61,8 @@ const joinedSchema = z.object({
   marks: z.array(frameMarksSchema.nullable()).optional(),
   /** what joined them */
   software: z.string(),
+  /** of the way they were joined; absent of earlier ones */
+  version: z.number().int().optional(),
   /** root mean square of what matches differ by, px */
   error: z.number().min(0),
 });

@@ -95,6 +95,8 @@ export interface JoinedFrom {
   /** what was wished of them; nothing where left out */
   marks?: Array<FrameMarks | null>;
   software: string;
+  /** of the way they were joined; absent of earlier ones */
+  version?: number;
   account: JoinAccount;
 }
 

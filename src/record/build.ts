@@ -108,13 +108,20 @@ export const sentenceFor = (document: PictureDocument, joined?: JoinedFrom | nul
     seenRepairs(document).filter(isStrip).length,
   );
 
-function joinedWords({ frames, account, projection, marks, software }: JoinedFrom) {
+function joinedWords({ frames, account, projection, marks, software, version }: JoinedFrom) {
   const named = frames.map(({ name, hash }, n) => ({
     fileName: name,
     sha256: hash,
     used: !account.left.includes(n),
   }));
-  return { frames: named, projection, ...(marks && { marks }), software, error: account.error };
+  return {
+    frames: named,
+    projection,
+    ...(marks && { marks }),
+    software,
+    ...(version && { version }),
+    error: account.error,
+  };
 }
 
 /** Puts together what was done to a picture, all but what concerns the file that leaves. */

@@ -3,6 +3,7 @@ import { joinFiles } from '../codec/join-files.ts';
 import type { Limits } from '../codec/limits.ts';
 import { recordSchema, type RepairRecord, type Verification } from '../contract/record.ts';
 import { beneathOf, deliveredOf } from '../core/chain/chain.ts';
+import { JOIN_VERSION } from '../core/join/join.ts';
 import { listed } from '../core/frame/words.ts';
 import { revealPatch } from '../core/mask/reveal.ts';
 import type { PatchLayer } from '../core/raster/patch.ts';
@@ -96,7 +97,7 @@ function namesOnly({ original: { joined } }: RepairRecord, given: number): strin
 /** Joins frames again and compares them with what was worked on. @returns what is wrong, in words; null where nothing is */
 async function framesTold(
   files: readonly Uint8Array[],
-  { frames, projection, marks, software }: NonNullable<RepairRecord['original']['joined']>,
+  { frames, projection, marks, software, version }: NonNullable<RepairRecord['original']['joined']>,
   original: Raster,
   limits: Limits,
 ): Promise<string | null> {
@@ -112,9 +113,10 @@ async function framesTold(
     return `They cannot be joined again: ${(error as Error).message}`;
   }
   const differs = firstDifference(picture, original);
-  return differs
-    ? `Joined again, they give another picture; the first pixel that differs is at ${differs.x}, ${differs.y}. They were joined by ${software}: another version may join otherwise.`
-    : null;
+  if (!differs) return null;
+  if (version !== JOIN_VERSION)
+    return `They are the files that were joined, by an earlier version of joining (${software}), which cannot be repeated: from ${differs.x}, ${differs.y} on it joined otherwise. Join them anew and deliver again.`;
+  return `Joined again, they give another picture; the first pixel that differs is at ${differs.x}, ${differs.y}. They were joined by ${software}: another version may join otherwise.`;
 }
 
 /**

@@ -1,11 +1,15 @@
 // What Frame asks of the server: the subject and its edge, ways that are looked at, a strip, frames joined again.
+import { spawnSync } from 'node:child_process';
+import { join } from 'node:path';
 import { decode as decodePng, encode as encodePng } from 'fast-png';
+import LibSql from 'libsql';
 import { framesOf } from '../../bench/frames-of.ts';
 import { photograph, randomiser } from '../../bench/planted.ts';
 import { TestServer } from '../../e2e/server.ts';
 import type { PictureState } from '../contract/api.ts';
 import type { Job } from '../contract/studio.ts';
 import type { WayView } from '../contract/views.ts';
+import { JOIN_VERSION } from '../core/join/join.ts';
 import { rasterise, type Shape } from '../core/mask/shapes.ts';
 import { PROFILES } from '../core/repair/strip/profile.ts';
 
@@ -143,6 +147,14 @@ async function framesOfWhatMoved(): Promise<{ job: string; ids: string[] }> {
   return { job, ids };
 }
 
+/** What `tersum replay` says of a picture. */
+const replay = (id: string) =>
+  JSON.parse(
+    spawnSync(process.execPath, ['dist/server/command.js', 'replay', '--picture', id, '--data', server.data], {
+      encoding: 'utf8',
+    }).stdout,
+  ) as object;
+
 test('where a join runs through what moved it is taken from the other frame; the first picture stays', async () => {
   const { job, ids } = await framesOfWhatMoved();
   const joined = async (count: number): Promise<Job['pictures']> => {
@@ -176,4 +188,16 @@ test('where a join runs through what moved it is taken from the other frame; the
     return n;
   };
   expect(await darkIn(second.id)).toBeGreaterThan(1.05 * (await darkIn(first.id)));
+  // Joined again from its frames it is the same; what an earlier version joined otherwise cannot be repeated, and is no fault.
+  expect(second.joined!.version).toBe(JOIN_VERSION);
+  expect(replay(second.id)).toMatchObject({ same: true, pictures: [{ joined: true }] });
+  const otherwise = (version: number | undefined) => {
+    const studio = new LibSql(join(server.data, 'studio.db'));
+    const value = JSON.stringify({ ...second.joined, marks: undefined, version });
+    studio.prepare('update picture set joined = ? where id = ?').run(value, second.id);
+    studio.close();
+    return replay(second.id);
+  };
+  expect(otherwise(undefined)).toMatchObject({ same: true, pictures: [{ joined: 'earlier' }] });
+  expect(otherwise(JOIN_VERSION)).toMatchObject({ same: false, pictures: [{ joined: false }] });
 }, 240_000);

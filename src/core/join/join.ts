@@ -76,6 +76,9 @@ export interface Joined {
   }>;
 }
 
+/** Counts up when the same frames give other pixels; a picture that says none was joined before the first. */
+export const JOIN_VERSION = 1;
+
 /**
  * Joins frames that were taken from one place: finds what they have in common, how each was turned, the focal length, the bending, the
  * exposures and the fall-off of light of all; lays them onto a flat canvas or a cylinder, each as far as the way on which it differs

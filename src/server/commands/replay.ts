@@ -1,5 +1,6 @@
 import { decodeFile } from '../../codec/decode.ts';
 import type { JoinedFrom } from '../../contract/studio.ts';
+import { JOIN_VERSION } from '../../core/join/join.ts';
 import type { Raster } from '../../core/raster/raster.ts';
 import { joinFiles } from '../../codec/join-files.ts';
 import { limitsFrom } from '../../codec/limits.ts';
@@ -15,22 +16,26 @@ import { optionsOf, studioFile, UsageError } from './options.ts';
 
 const TAKES = 'Options: [--picture ID] [--data FOLDER]';
 
-/** Whether the frames of a joined picture, joined again, give it in every pixel; undefined of any other. */
+/**
+ * Whether the frames of a joined picture, joined again, give it in every pixel; `earlier` where they do not, but were joined by an
+ * earlier version, which cannot be repeated; undefined of any other.
+ */
 async function joinedSame(
   db: Database,
   { joined }: { joined: JoinedFrom | null },
   raster: Raster,
-): Promise<boolean | undefined> {
+): Promise<boolean | 'earlier' | undefined> {
   if (!joined) return undefined;
   const frames = joined.frames.map(({ name, hash }) => ({ name, file: readBlob(db, hash) }));
   const { made } = await joinFiles(frames, joined.projection, limitsFrom(process.env), undefined, joined.marks);
-  return firstDifference(made.picture, raster) === null;
+  if (firstDifference(made.picture, raster) === null) return true;
+  return joined.version === JOIN_VERSION ? false : 'earlier';
 }
 
 async function replayOne(
   db: Database,
   id: string,
-): Promise<Replay & { picture: string; name: string; joined?: boolean }> {
+): Promise<Replay & { picture: string; name: string; joined?: boolean | 'earlier' }> {
   const row = pictureRow(db, id);
   if (!row) throw new UsageError(`There is no picture ${id} in this studio. ${TAKES}`);
   const { raster, layers } = await decodeFile(Buffer.from(readBlob(db, row.original)), limitsFrom(process.env));

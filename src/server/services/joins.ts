@@ -7,6 +7,7 @@ import { SOFTWARE } from '../../contract/software.ts';
 import type { JoinedFrom, joinAgainSchema, JoinRequest } from '../../contract/studio.ts';
 import type { Shape } from '../../core/mask/shapes.ts';
 import { stayedOutInWords } from '../../core/join/account.ts';
+import { JOIN_VERSION } from '../../core/join/join.ts';
 import type { Studio } from '../studio.ts';
 import { takeIn } from './intake.ts';
 
@@ -85,7 +86,14 @@ function run(
             { frames: files, projection, marks: marks ?? [], limits, path },
             { heavy: true, soon: true, signal, onProgress: (done) => onProgress(0.9 * done) },
           );
-          const from: JoinedFrom = { frames, projection, software: SOFTWARE, account, ...(marks && { marks }) };
+          const from: JoinedFrom = {
+            frames,
+            projection,
+            software: SOFTWARE,
+            version: JOIN_VERSION,
+            account,
+            ...(marks && { marks }),
+          };
           const job = (await store.listJobs()).find((j) => j.id === jobId);
           const times = job?.pictures.filter((p) => p.joined?.frames[0].hash === frames[0].hash).length ?? 0;
           const name = nameOf(
