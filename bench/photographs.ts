@@ -1,5 +1,5 @@
 // Photographs of today, clean and 1 to 20 megapixels large, out of Debian's packages of backgrounds: old prints have dust of
-// their own, these have none. They are fetched once by apt and stay out of the repository.
+// their own, these have none; and smaller ones out of those of image libraries. They are fetched once by apt and stay out of the repository.
 import { execFileSync } from 'node:child_process';
 import { existsSync, mkdirSync, readdirSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
@@ -12,6 +12,9 @@ const PACKAGES = {
   'lomiri-wallpapers-16.04': 'usr/share/backgrounds',
   'lomiri-wallpapers-20.04': 'usr/share/backgrounds',
   'plasma-workspace-wallpapers': 'usr/share/wallpapers',
+  'opencv-doc': 'usr/share/doc/opencv-doc/examples',
+  'python3-skimage': 'usr/lib/python3/dist-packages/skimage/data',
+  'python3-sklearn': 'usr/lib/python3/dist-packages/sklearn/datasets/images',
 };
 type Package = keyof typeof PACKAGES;
 
@@ -39,6 +42,16 @@ export const CLEAN_MEASURED = [
   ...of('lomiri-wallpapers-16.04', 'greentock_by_Peter_Nerlich', 'picosdeeuropa_by_Aitzol_Berasategi'),
   ...of('lomiri-wallpapers-16.04', 'seeding_by_Clements_Engelhardt'),
   ...plasma('ColdRipple', 'DarkestHour', 'FallenLeaf', 'Kite', 'Path'),
+];
+/** Photographs of buildings and skylines that reference libraries ship as examples, small; and one of the sea. */
+export const EXAMPLES = [
+  { name: 'home', from: 'opencv-doc' as Package, file: 'reg/home.png' },
+  ...of('opencv-doc', 'data/leuvenA', 'data/building'),
+  { name: 'camera', from: 'python3-skimage' as Package, file: 'camera.png' },
+  ...of('python3-skimage', 'rocket'),
+  { name: 'motorcycle', from: 'python3-skimage' as Package, file: 'motorcycle_left.png' },
+  ...of('python3-sklearn', 'china'),
+  ...of('lomiri-wallpapers-20.04', 'Infinite-Sea_by_Aury88'),
 ];
 export type CleanPhotograph = (typeof CLEAN_FITTED)[number];
 

@@ -25,7 +25,7 @@ test.each([-7.4, -2.25, 0, 0.6, 5.1])('a horizon that leans by %d degrees is fou
 test('posts that lean clockwise lean by a positive angle, as a horizon does', () => {
   const slope = Math.tan((4 * Math.PI) / 180);
   // Its upper end leans to the right.
-  const found = leanOf(drawn(500, 500, (x, y) => 120 + 50 * Math.sign(Math.sin((x + y * slope) / 9))))!;
+  const found = leanOf(drawn(500, 500, (x, y) => 120 + 50 * Math.tanh(5 * Math.sin((x + y * slope) / 9))))!;
   expect(Math.abs(found.degrees - 4)).toBeLessThan(0.1);
   expect(found.from).toBe('upright lines');
 });

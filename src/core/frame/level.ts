@@ -1,9 +1,10 @@
-import { halfPlane, quantile, type Plane } from '../raster/luma.ts';
+import { doublePlane, halfPlane, quantile, type Plane } from '../raster/luma.ts';
 import { blur } from '../raster/planes.ts';
 import type { Point } from '../mask/shapes.ts';
 
-/** px of the long side up to which lines are looked for: larger pictures are halved. */
-const MOST_SIDE = 1680;
+/** px of the long side between which lines are looked for: larger pictures are halved, smaller ones doubled. */
+const LEAST_SIDE = 840;
+const MOST_SIDE = 2 * LEAST_SIDE;
 /** Degrees to both sides within which a picture can be crooked; beyond, it is meant to be. */
 const MOST_TURN = 12;
 /** Degrees between angles that are tried, and by which an edge's own direction may differ from a line's. */
@@ -14,8 +15,10 @@ const SOFT = 1;
 const STRONGEST = 0.94;
 /** px of blur by which what is a line is told from what is texture, across the line. */
 const BROAD = 5;
-/** What upright lines count beside level ones: seen from below they lean together. */
-const UPRIGHT = 0.7;
+/** Power by which what gathers on a line counts: one long line outweighs many short ones. */
+const LONG = 1.5;
+/** What upright lines count beside level ones. */
+const UPRIGHT = 1;
 /** Degrees beside a peak that belong to it. */
 const BESIDE = 0.6;
 
@@ -30,7 +33,7 @@ export interface Lean {
 }
 
 /** Certainty from which on an angle is proposed. */
-export const CERTAIN = 0.5;
+export const CERTAIN = 0.42;
 
 /** Strong edges, each with its place about the middle, strength, and how far its direction is off level or off upright, degrees. */
 interface Edges {
@@ -82,7 +85,7 @@ const DEGREES = 180 / Math.PI;
 
 /**
  * How well edges gather on lines of each angle: edges are added up along lines (a projection), and what stands out from its
- * neighbours, squared, so that one long line outweighs many short ones.
+ * neighbours, so that one long line outweighs many short ones.
  */
 function gathering({ x, y, weight, off }: Edges, reach: number, across: boolean): Float32Array {
   const angles = Math.round((2 * MOST_TURN) / STEP) + 1;
@@ -107,7 +110,7 @@ function gathering({ x, y, weight, off }: Edges, reach: number, across: boolean)
     let score = 0;
     for (let b = 0; b < bins; b++) {
       const stands = sums[b] - broad[b];
-      if (stands > 0) score += stands * stands;
+      if (stands > 0) score += stands ** LONG;
     }
     out[n] = score;
   }
@@ -144,6 +147,7 @@ export function leanOf(picture: Plane): Lean | null {
   const { width, height } = picture;
   if (Math.max(width, height) > MOST_SIDE) return leanOf(halfPlane(picture));
   if (Math.min(width, height) < 32) return null;
+  if (Math.max(width, height) <= LEAST_SIDE) return leanOf(doublePlane(picture));
   const reach = Math.ceil(Math.hypot(width, height) / 2);
   const scores = [true, false].map((across) => {
     const edges = edgesOf(picture, across);

@@ -1,5 +1,15 @@
 import { createRaster } from './raster.ts';
-import { boxMean, halfPlane, levelQuantiles, lumaPlane, medianOf, noiseLevel, quantile, type Plane } from './luma.ts';
+import {
+  boxMean,
+  doublePlane,
+  halfPlane,
+  levelQuantiles,
+  lumaPlane,
+  medianOf,
+  noiseLevel,
+  quantile,
+  type Plane,
+} from './luma.ts';
 import { groupsOf, isPrint, paperOf, smallPicture } from '../find/finders/blobs.ts';
 
 let state = 3;
@@ -45,6 +55,16 @@ describe('planes of luma', () => {
     expect(mean(half)).toBeCloseTo(mean(p), 4);
     const odd = halfPlane(plane(5, 3, (x, y) => x + 10 * y));
     expect([odd.width, odd.height, odd.data[odd.data.length - 1]]).toEqual([3, 2, 24]);
+  });
+
+  test('doubling is linear between px, keeps the mean, and halved again gives the same but at edges', () => {
+    const twice = doublePlane(plane(8, 6, (x, y) => x * 3 + y * 7));
+    expect([twice.width, twice.height]).toEqual([16, 12]);
+    // Half a px apart: a quarter px to either side of where a px was.
+    expect(twice.data[5 * 16 + 6] - twice.data[5 * 16 + 5]).toBeCloseTo(1.5, 4);
+    expect(twice.data[6 * 16 + 5] - twice.data[5 * 16 + 5]).toBeCloseTo(3.5, 4);
+    const again = halfPlane(twice);
+    for (let y = 1; y < 5; y++) for (let x = 1; x < 7; x++) expect(again.data[y * 8 + x]).toBeCloseTo(x * 3 + y * 7, 4);
   });
 
   test('quantiles by histogram agree with those by sorting to a quarter of a level', () => {

@@ -44,6 +44,26 @@ export function halfPlane({ width, height, data }: Plane): Plane {
   return { width: w, height: h, data: out };
 }
 
+/** Twice the size, between the px of which it is linear. */
+export function doublePlane({ width, height, data }: Plane): Plane {
+  const out = new Float32Array(4 * width * height);
+  /** of a place at twice the size: the px before and after it, and how far it is from the first */
+  const between = (at: number, n: number) => {
+    const v = Math.min(n - 1, Math.max(0, (at - 0.5) / 2));
+    const first = Math.floor(v);
+    return [first, Math.min(n - 1, first + 1), v - first] as const;
+  };
+  for (let y = 0, i = 0; y < 2 * height; y++) {
+    const [y0, y1, down] = between(y, height);
+    for (let x = 0; x < 2 * width; x++, i++) {
+      const [x0, x1, across] = between(x, width);
+      const row = (r: number) => data[r * width + x0] * (1 - across) + data[r * width + x1] * across;
+      out[i] = row(y0) * (1 - down) + row(y1) * down;
+    }
+  }
+  return { width: 2 * width, height: 2 * height, data: out };
+}
+
 /** Mean over a square of (2 radius + 1)² px; beyond the edge nothing counts. Costs the same for every radius. */
 export function boxMean({ width, height, data }: Plane, radius: number): Plane {
   const mid = new Float32Array(data.length);
