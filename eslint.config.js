@@ -38,6 +38,7 @@ export default tseslint.config(
     ignores: [
       'dist',
       'data',
+      '.photographs',
       'node_modules',
       'src/core/kernels/assembly',
       'src/core/kernels/kernels.gen.ts',
