@@ -144,7 +144,15 @@ export function FrameSheet(props: {
   const line = long / (small ? 90 : 340);
   const thirds = [1 / 3, 2 / 3];
   const middle = `${source.width / 2} ${source.height / 2}`;
-  const { ends, cross, handlers } = useTwoPlaces(svg, source, long, 3 * line, draws !== null, props.onDrawn);
+  const { ends, cross, handlers } = useTwoPlaces(
+    svg,
+    source,
+    long,
+    3 * line,
+    draws !== null,
+    props.onDrawn,
+    draws !== 'line' && draws !== 'strip',
+  );
   const src = addressOf(VIEWS.closeUp, { id }, { side: small ? 320 : 1024, v: stampOf(state.pixels) });
   return (
     <Drawing

@@ -46,7 +46,7 @@ export function FrameParts(props: {
     const shape: Shape = { op: 'add', kind: 'box', ...box };
     onChange({ ...marks, [which]: [...marks[which], shape] });
   };
-  const { ends, cross, handlers } = useTwoPlaces(svg, source, long, 3 * line, true, onDrawn);
+  const { ends, cross, handlers } = useTwoPlaces(svg, source, long, 3 * line, true, onDrawn, true);
   return (
     <div style={{ display: 'grid', gap: 8 }}>
       <div style={{ display: 'flex', gap: 10, alignItems: 'center', flexWrap: 'wrap' }}>

@@ -106,6 +106,8 @@ function JobRow({ job }: { job: Job }) {
   const open = job.pictures.reduce((n, p) => n + p.openFaults, 0);
   const treated = job.pictures.reduce((n, p) => n + p.treatedFaults, 0);
   const first = job.pictures[0];
+  // A new job of several pictures begins where they are seen together, and can be joined.
+  const toIntake = !first || (job.state === 'new' && job.pictures.length > 1);
   return (
     <Row aria-label={job.name}>
       <div className="strip">
@@ -144,12 +146,12 @@ function JobRow({ job }: { job: Job }) {
         <Button
           kind={job.state === 'delivered' ? 'plain' : 'main'}
           onPress={() =>
-            void navigate(first ? toStage('Bench', { pictureId: first.id }) : toStage('Intake', { jobId: job.id }))
+            void navigate(toIntake ? toStage('Intake', { jobId: job.id }) : toStage('Bench', { pictureId: first.id }))
           }
         >
           {first ? (job.state === 'new' ? 'Begin' : 'Open bench') : 'Add pictures'}
         </Button>
-        <Button onPress={() => void navigate(toStage('Intake', { jobId: job.id }))}>Intake</Button>
+        {!toIntake && <Button onPress={() => void navigate(toStage('Intake', { jobId: job.id }))}>Intake</Button>}
         <Button kind="quiet" onPress={() => setAsking(true)}>
           Delete…
         </Button>

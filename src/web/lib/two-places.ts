@@ -1,4 +1,4 @@
-import { useState, type KeyboardEvent, type PointerEvent, type RefObject } from 'react';
+import { useRef, useState, type KeyboardEvent, type PointerEvent, type RefObject } from 'react';
 import type { Point } from '../../core/mask/shapes.ts';
 import type { Box } from '../../core/raster/raster.ts';
 import { arrowMove } from './arrows.ts';
@@ -9,7 +9,24 @@ export function cornersOf(a: Point, b: Point): Box {
   return { x, y, width: Math.abs(a[0] - b[0]), height: Math.abs(a[1] - b[1]) };
 }
 
-/** Two places that are set by dragging, or by the arrow keys and Space; Escape drops the first. */
+/** A box that reaches to a place as well. */
+const reaching = ({ x, y, width, height }: Box, [u, v]: Point): Box =>
+  cornersOf([Math.min(x, u), Math.min(y, v)], [Math.max(x + width, u), Math.max(y + height, v)]);
+
+/** Share of the size of all that a hand went over within which it has come back to where it began: then it has drawn around something. */
+const CAME_BACK = 0.5;
+
+/** Two opposite corners of what a hand drew: from where it began to where it is, or around all that it went around. */
+export function drawnCorners(from: Point, to: Point, over: Box): [Point, Point] {
+  const size = Math.hypot(over.width, over.height);
+  if (Math.hypot(to[0] - from[0], to[1] - from[1]) >= CAME_BACK * size) return [from, to];
+  return [
+    [over.x, over.y],
+    [over.x + over.width, over.y + over.height],
+  ];
+}
+
+/** Two places that are set by dragging, or by the arrow keys and Space; Escape drops the first. @param around they are corners of a box */
 export function useTwoPlaces(
   svg: RefObject<SVGSVGElement | null>,
   source: Box,
@@ -17,7 +34,9 @@ export function useTwoPlaces(
   least: number,
   isOn: boolean,
   onDrawn?: (from: Point, to: Point) => void,
+  around = false,
 ) {
+  const over = useRef<Box>({ x: 0, y: 0, width: 0, height: 0 });
   const [ends, setEnds] = useState<[Point, Point] | null>(null);
   const [cross, setCross] = useState<Point | null>(null);
   const at = (e: PointerEvent): Point => {
@@ -25,9 +44,15 @@ export function useTwoPlaces(
     const { x, y } = new DOMPoint(e.clientX, e.clientY).matrixTransform(matrix);
     return [x, y];
   };
-  const end = (to: Point) => {
-    if (ends && Math.hypot(to[0] - ends[0][0], to[1] - ends[0][1]) > least) onDrawn?.(ends[0], to);
+  const [began, setBegan] = useState<Point | null>(null);
+  const end = ([from, to]: [Point, Point]) => {
+    if (Math.hypot(to[0] - from[0], to[1] - from[1]) > least) onDrawn?.(from, to);
     setEnds(null);
+    setBegan(null);
+  };
+  const drawn = (from: Point, to: Point): [Point, Point] => {
+    over.current = reaching(over.current, to);
+    return around ? drawnCorners(from, to, over.current) : [from, to];
   };
   const onKey = (e: KeyboardEvent) => {
     if (!isOn) return;
@@ -37,10 +62,12 @@ export function useTwoPlaces(
       setCross(next);
       if (ends) setEnds([ends[0], next]);
     } else if (e.key === ' ') {
-      if (ends) end(here);
+      if (ends) end([ends[0], here]);
       else setEnds([here, here]);
-    } else if (e.key === 'Escape') setEnds(null);
-    else return;
+    } else if (e.key === 'Escape') {
+      setEnds(null);
+      setBegan(null);
+    } else return;
     e.preventDefault();
   };
   const handlers = {
@@ -48,10 +75,13 @@ export function useTwoPlaces(
     onPointerDown: (e: PointerEvent) => {
       if (!isOn) return;
       e.currentTarget.setPointerCapture(e.pointerId);
-      setEnds([at(e), at(e)]);
+      const from = at(e);
+      over.current = cornersOf(from, from);
+      setBegan(from);
+      setEnds([from, from]);
     },
-    onPointerMove: (e: PointerEvent) => ends && e.buttons > 0 && setEnds([ends[0], at(e)]),
-    onPointerUp: (e: PointerEvent) => ends && end(at(e)),
+    onPointerMove: (e: PointerEvent) => began && e.buttons > 0 && setEnds(drawn(began, at(e))),
+    onPointerUp: (e: PointerEvent) => began && end(drawn(began, at(e))),
   };
   return { ends, cross, handlers };
 }
