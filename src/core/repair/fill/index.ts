@@ -7,10 +7,9 @@ import { compositeOver, emptyPatch, type Patch, type PatchLayer } from '../../ra
 import type { FillSpec } from '../spec.ts';
 import { guidesOf } from './grounds/guides.ts';
 import { layoutSize, lookedAt, type FillRegion } from './fill-region.ts';
-import { inLight, lightOf, withoutLight, type Light } from './light.ts';
+import { inLight, withoutLight } from './light.ts';
+import { lightAround } from './light-around.ts';
 import { fillRegion, predictShare } from './region.ts';
-import { inShade, shadowsOut, type ShadowsOut } from './shadows/out.ts';
-import { shadowOf } from './shadows/beside.ts';
 import { sketchFill } from './sketch.ts';
 import { reachOf, type FillStyle } from './settings.ts';
 import { sparedIn, unknownIn } from './unknown.ts';
@@ -82,10 +81,6 @@ function regionOf(
     cover,
   };
 }
-
-/** What of a region may be looked at and taken from. */
-const usableIn = ({ cover, unknown, allowed }: FillRegion): Uint8Array =>
-  cover.map((v, i) => (v || unknown?.[i] || allowed?.[i] === 0 ? 0 : 1));
 
 /** Megapixels of a cover's box from which on it is worth while to divide its prediction among threads. */
 const DIVIDED = 1;
@@ -161,35 +156,6 @@ function pasteInto(patch: Patch, whole: Patch): void {
     }
 }
 
-/** Styles that search among donors close by. */
-const SEARCHED: ReadonlySet<string> = new Set<FillStyle>(['textured', 'near', 'far', 'lines']);
-
-/** Nothing comes from the shadow of what is barred either: it would lie there without it. */
-function barShadow(region: FillRegion, barred: Uint8Array): void {
-  const { picture, cover, unknown } = region;
-  const shadow = shadowOf(
-    picture,
-    barred,
-    cover.map((v, i) => (v || unknown?.[i] ? 1 : 0)),
-  );
-  if (shadow) barAlso(region, shadow);
-}
-
-/** Nothing comes from where a mask is. */
-function barAlso({ allowed }: FillRegion, mask: Uint8Array): void {
-  if (allowed) for (let i = 0; i < allowed.length; i++) if (mask[i]) allowed[i] = 0;
-}
-
-/** What light does to a fill, in words. */
-function litReason(fall: Light | null, shadows: ShadowsOut | null): string {
-  const fallsOff = fall
-    ? ` Its light falls off by ${fall.stops.toFixed(1)} stops: taken off first, and carried on.`
-    : '';
-  if (!shadows) return fallsOff;
-  const many = shadows.count > 1 ? `${shadows.count} shadows leave` : 'A shadow leaves';
-  return `${fallsOff} ${many} the picture there: carried on in ${shadows.count > 1 ? 'their' : 'its'} direction.`;
-}
-
 /** Fills a cover as a whole. */
 function renderOne(
   beneath: Beneath,
@@ -205,14 +171,10 @@ function renderOne(
   // What light does is taken off, and carried on over what is filled.
   const { width, height } = beneath;
   const level = isAside(spec, { ...bounds, x: bounds.x + frame.x }, width, height);
-  const seen = spec.light ? usableIn(region) : null;
-  // A search among donors close by would be left with too few of them.
-  if (level && spec.barred.length && !SEARCHED.has(spec.style)) barShadow(region, rasterise(spec.barred, frame).data);
-  const fall = spec.light ? lightOf(picture, usableIn(region), level) : null;
   const own = { ...bounds, x: bounds.x - frame.x, y: bounds.y - frame.y };
-  const shadows = seen && shadowsOut(picture, fall, seen, own);
-  if (shadows) barAlso(region, shadows.barred);
-  const light = shadows ? inShade(fall, shadows) : fall;
+  const barred = spec.barred.length ? rasterise(spec.barred, frame).data : null;
+  const around = spec.light ? lightAround(region, spec.style, barred, level, own) : null;
+  const light = around?.light;
   const even = { ...region, level, ...(light && { picture: withoutLight(picture, light) }) };
   const result = fillRegion(even, spec, onProgress, thin);
   const patch = emptyPatch(bounds, picture);
@@ -233,5 +195,5 @@ function renderOne(
       patch.data[o + colours] = cover.data[i] * unit;
     }
   }
-  return { patch, reason: `${result.reason}${litReason(fall, shadows)}` };
+  return { patch, reason: `${result.reason}${around?.words ?? ''}` };
 }

@@ -116,9 +116,3 @@ export function shadowsOut(picture: Raster, light: Light | null, usable: Uint8Ar
     });
   return { count: found.length, shade, barred: barredFrom(cells, isShaded, width, height) };
 }
-
-/** Light in which shadows lie. */
-export const inShade = (light: Light | null, { shade }: ShadowsOut): Light => ({
-  stops: light?.stops ?? 0,
-  gain: (x, y, channel) => (light ? light.gain(x, y, channel) : 1) * shade(x, y, channel),
-});
