@@ -74,6 +74,17 @@ test('beside a picture with two grounds, light is carried on as it falls off at 
   near(even[0].gain(10, 180, 0), even[1].gain(10, 180, 0), 1e-9);
 });
 
+test('what would fall off in another colour, or by more than light does, is no light', () => {
+  const picture = backdrop();
+  const falling = (stops: (x: number, c: number) => number) => {
+    const data = picture.data.map((v, o) => Math.round(v * 2 ** -stops((Math.floor(o / 3) % WIDTH) / WIDTH, o % 3)));
+    return lightOf({ ...picture, data }, known);
+  };
+  expect(falling((x) => 1.2 * x)).not.toBeNull();
+  expect(falling((x, c) => 2.4 * x * (c === 0 ? 1 : 0))).toBeNull();
+  expect(falling((x) => 5 * x)).toBeNull();
+});
+
 test('even light, and what is no even ground, have none', () => {
   const flat = backdrop();
   flat.data = flat.data.map((_, o) => 120 + (o % 7));

@@ -26,6 +26,9 @@ const EXPLAINED = 0.6;
 const EXPLAINED_BY_ROWS = 0.25;
 /** Stops of fall-off below which there is none. */
 const LEAST = 0.06;
+/** Stops by which light can fall off, and by which one channel can do so more than another: more is another ground, not light. */
+const MOST = 3;
+const MOST_COLOUR = 1;
 /** How far beyond what is known light is carried on: times its range there, darker and lighter. */
 const DARKER = 2;
 const LIGHTER = 0.4;
@@ -196,7 +199,12 @@ function fittedTo(
     level += fitted / count;
   });
   const range = most - least;
-  if (range < LEAST * Math.LN2 || left > (1 - (byRows ? EXPLAINED_BY_ROWS : EXPLAINED)) * all) return null;
+  if (
+    range < LEAST * Math.LN2 ||
+    range > MOST * Math.LN2 ||
+    left > (1 - (byRows ? EXPLAINED_BY_ROWS : EXPLAINED)) * all
+  )
+    return null;
   // Each channel by what lies on the surface.
   const perChannel = Array.from({ length: colours }, (_, c) =>
     surface(
@@ -208,10 +216,14 @@ function fittedTo(
   );
   if (perChannel.some((p) => !p)) return null;
   const levels = perChannel.map((p) => rows.reduce((s, row, n) => s + (on[n] ? at(p!, row) : 0), 0) / count);
+  const logAt = (x: number, y: number, channel: number) =>
+    at(perChannel[channel]!, termsAt(width, height, x + 0.5, y + 0.5, byRows)) - levels[channel];
+  const corners = [0, width - 1].flatMap((x) => [0, height - 1].map((y) => levels.map((_, c) => logAt(x, y, c))));
+  if (corners.some((logs) => Math.max(...logs) - Math.min(...logs) > MOST_COLOUR * Math.LN2)) return null;
   return {
     stops: range / Math.LN2,
     gain(x, y, channel) {
-      const value = at(perChannel[channel]!, termsAt(width, height, x + 0.5, y + 0.5, byRows)) - levels[channel];
+      const value = logAt(x, y, channel);
       return Math.exp(Math.min(most - level + LIGHTER * range, Math.max(least - level - DARKER * range, value)));
     },
   };
