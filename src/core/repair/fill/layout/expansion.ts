@@ -7,6 +7,9 @@ const PARTS = 8;
 /** What must never be chosen. */
 const NEVER = 1 << 24;
 
+/** How much more it counts, where a whole side is added, how that continues the picture: a step there is long, straight and upright. */
+const BORDER = 3;
+
 /** Which move each covered pixel of a field takes, and what that costs. */
 export interface Labelling {
   labels: Int16Array;
@@ -62,12 +65,14 @@ export class LayoutEnergy {
     run.layoutOpen(places, this.costsAt, neighboursAt, this.labelsAt, changes, this.count);
   }
 
+  /** Moves that lead neither up nor down are preferred, and those that continue the picture all the more. */
   private preferLevel(upright: number): void {
     const { costs, count, moves } = this;
     const size = Math.sqrt(count);
     moves.forEach(({ y }, m) => {
       const more = Math.round((PARTS * upright * Math.abs(y)) / size);
-      for (let n = m * count; n < (m + 1) * count; n++) if (costs[n] < NEVER) costs[n] += more;
+      for (let n = m * count; n < (m + 1) * count; n++)
+        if (costs[n] < NEVER) costs[n] = Math.min(NEVER - 1, BORDER * costs[n] + more);
     });
   }
 
