@@ -1,7 +1,8 @@
 // npm run bench:level : turns of known size are planted on pictures, pieces are cut out of them, and the angle is found from the piece's own long
 // lines. How far a photograph leans by itself is not known: what is found on the same piece without the turn is taken for that, so that the planted
-// turn alone is measured; rendered pictures are level by construction. The twenty in LEVEL were chosen by eye, before they were measured, as those of
-// all that are at hand in which a horizon, a façade or posts are plain; those in UNCLEAR have lines that do not agree.
+// turn alone is measured; rendered pictures are level by construction. The twenty in LEVEL were chosen by eye, as those of all that are at hand in
+// which a horizon, a façade or posts are plain (nine of them had been measured before, two of these without agreement); those in UNCLEAR have lines
+// that do not agree. The certainty that is asked for was chosen on all of these.
 import { chained, pixelsOf } from '../src/core/chain/step.ts';
 import { largestWithin, turn } from '../src/core/chain/turn.ts';
 import { CERTAIN, leanOf } from '../src/core/frame/level.ts';
