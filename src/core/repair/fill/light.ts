@@ -138,7 +138,7 @@ function termsAt(width: number, height: number, x: number, y: number, byRows: bo
  * @param usable 1 where pixels count
  * @param aside it is to be carried on to a side: where not all is of one ground, as with a table before a backdrop, only how it falls
  * off to the sides is looked for, each height by itself
- * @returns null where there is no even ground or no fall-off
+ * @returns null where there is no even ground, no fall-off, or what varies does so in another colour or by more than light does
  * Source: low-order polynomial of log luminance (common practice for vignetting and backdrops); Tukey's biweight; by rows after the
  * within estimator of panel data, from memory.
  */
