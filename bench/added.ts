@@ -6,9 +6,8 @@ import { beneathOf } from '../src/core/chain/chain.ts';
 import { compositeOver } from '../src/core/raster/patch.ts';
 import { blur, lumaOf, toFloat4 } from '../src/core/raster/planes.ts';
 import type { Box, Raster } from '../src/core/raster/raster.ts';
-import { DEFAULT_FILL } from '../src/core/repair/fill/settings.ts';
-import { renderRepair, versionOf } from '../src/core/repair/registry.ts';
-import type { FillSpec } from '../src/core/repair/spec.ts';
+import { fillOfAdded } from '../src/core/repair/fill/added.ts';
+import { dated, renderRepair } from '../src/core/repair/registry.ts';
 import { ciede2000, labOf, type Lab } from '../src/core/tone/lab.ts';
 
 /** Lab after a blur of 12 px. */
@@ -50,19 +49,7 @@ export function addedAgain(truth: Raster, gaps: readonly Box[]): Added {
   for (let i = 0; i < isGap.length; i++) if (isGap[i]) source.data.fill(255, 3 * i, 3 * i + 3);
   const from = performance.now();
   const done: Raster = { ...source, data: source.data.slice() };
-  const spec: FillSpec = {
-    ...DEFAULT_FILL,
-    method: 'fill',
-    version: versionOf('fill'),
-    cover: gaps.map((g) => ({ op: 'add', kind: 'box', ...g })),
-    margin: 0,
-    feather: 0,
-    donorArea: [],
-    barred: [],
-    avoid: [],
-    style: 'first',
-    light: true,
-  };
+  const spec = dated(fillOfAdded(gaps));
   const { patch, reason } = renderRepair(beneathOf(source, [], spec), spec);
   compositeOver(done, { x: 0, y: 0 }, patch, 1);
   const seconds = (performance.now() - from) / 1e3;

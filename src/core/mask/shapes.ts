@@ -15,6 +15,9 @@ export type Shape = { op: 'add' | 'take' } & (
   | { kind: 'strand'; points: Point[]; size: number }
 );
 
+/** A box as a shape that covers it. */
+export const boxShape = ({ x, y, width, height }: Box): Shape => ({ op: 'add', kind: 'box', x, y, width, height });
+
 function boundsOfShape(shape: Shape): Box {
   if (shape.kind === 'box') {
     const x = Math.floor(shape.x);

@@ -1,6 +1,6 @@
 import type { Sign } from '../check/finding.ts';
 import { signsOfRepair } from '../check/repair.ts';
-import { boundsWithin, scaleShapes, type Shape } from '../mask/shapes.ts';
+import { boundsWithin, boxShape, scaleShapes, type Shape } from '../mask/shapes.ts';
 import { compositeOver, type Patch } from '../raster/patch.ts';
 import {
   around,
@@ -16,7 +16,7 @@ import {
   type Box,
   type Raster,
 } from '../raster/raster.ts';
-import { DEFAULT_FILL } from '../repair/fill/settings.ts';
+import { fillOfAdded } from '../repair/fill/added.ts';
 import type { Beneath } from '../repair/method.ts';
 import { dated, renderRepair } from '../repair/registry.ts';
 import type { FillSpec, RepairSpec, StretchSpec, StretchWay } from '../repair/spec.ts';
@@ -36,8 +36,6 @@ export interface WayAsked {
   by: StretchWay;
 }
 
-const shapeOf = (box: Box): Shape => ({ op: 'add', kind: 'box', ...box });
-
 /** The box around a subject within what is kept of a picture; null without one. */
 export function guardBox(subject: readonly Shape[], kept: Box): Box | null {
   const box = boundsWithin(subject, kept);
@@ -53,27 +51,13 @@ export function specsOfWay({ way, canvas, subject, by }: WayAsked, source: Box):
   const guard = guardBox(subject, from);
   const onto = way === 'extend' ? from : way === 'stretch' ? canvas : slightlyOnto(from, canvas, guard);
   const specs: RepairSpec[] = [];
-  const guarded = guard ? [shapeOf(guard)] : [];
+  const guarded = guard ? [boxShape(guard)] : [];
   if (around(onto, from).length)
     specs.push(
       dated<StretchSpec>({ method: 'stretch', from, onto, guard: guarded, ...(by === 'seams' && { way: by }) }),
     );
   const strips = around(canvas, onto);
-  if (strips.length)
-    specs.push(
-      dated<FillSpec>({
-        ...DEFAULT_FILL,
-        method: 'fill',
-        cover: strips.map(shapeOf),
-        margin: 0,
-        feather: 0,
-        donorArea: [],
-        barred: [...subject],
-        avoid: [],
-        style: 'first',
-        light: true,
-      }),
-    );
+  if (strips.length) specs.push(dated(fillOfAdded(strips, subject)));
   return specs;
 }
 

@@ -1,7 +1,7 @@
 import type { Change, Fault, PictureDocument } from '../../contract/document.ts';
 import { Refused } from '../../contract/refused.ts';
 import type { StepSpec } from '../../core/chain/registry.ts';
-import type { Shape } from '../../core/mask/shapes.ts';
+import { boxShape } from '../../core/mask/shapes.ts';
 import { around, boxOf, contains, type Box } from '../../core/raster/raster.ts';
 import { canvasOf } from '../canvas.ts';
 import { newFault } from './faults.ts';
@@ -24,8 +24,6 @@ function known({ faults, repairs }: PictureDocument, source: Size): Box[] {
   const boxes = gaps.flatMap((f) => f.shapes.flatMap((s) => (s.kind === 'box' && s.op === 'add' ? [s] : [])));
   return [boxOf(source), ...boxes];
 }
-
-const shapeOf = (box: Box): Shape => ({ op: 'add', kind: 'box', ...box });
 
 /** Sets a step, or takes it out where there is nothing to set. */
 function stepChange(
@@ -66,7 +64,15 @@ export const reframe: Plan<'reframe'> = (document, edit, { source, area, name })
   const left = { ...document, faults: document.faults.filter(stays), repairs: document.repairs.filter(stays) };
   const strips = known(left, source).reduce((parts, box) => parts.flatMap((part) => around(part, box)), [canvas]);
   if (strips.length) {
-    const fault = newFault(left, strips.map(shapeOf), 'gap', canvas, undefined, undefined, name());
+    const fault = newFault(
+      left,
+      strips.map((box) => boxShape(box)),
+      'gap',
+      canvas,
+      undefined,
+      undefined,
+      name(),
+    );
     // Not a pixel beside it is touched: what is there is the picture's own.
     changes.push(added('fault', { ...fault, margin: 0, feather: 0 }));
   }

@@ -1,5 +1,5 @@
 import type { Finding, Remedy } from '../../core/check/finding.ts';
-import type { Shape } from '../../core/mask/shapes.ts';
+import { boxShape } from '../../core/mask/shapes.ts';
 import { isPredicted, LAID_OUT, type FillStyle } from '../../core/repair/fill/settings.ts';
 import type { FillSpec, RepairSpec } from '../../core/repair/spec.ts';
 
@@ -15,15 +15,6 @@ const MOST_MARGIN = 200;
 
 /** Whether a cover is thin: then fewer styles go about it in other ways. */
 const isThin = (style: FillSpec['style']) => style === 'textured' || (style !== 'auto' && isPredicted(style));
-
-const boxShape = ({ x, y, width, height }: NonNullable<Finding['partner']>): Shape => ({
-  op: 'add',
-  kind: 'box',
-  x,
-  y,
-  width,
-  height,
-});
 
 function wider(spec: FillSpec, { box }: Finding): FillSpec {
   const by = Math.min(WIDER.most, Math.max(WIDER.least, Math.round(Math.min(box.width, box.height) / 3)));

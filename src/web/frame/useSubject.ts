@@ -1,12 +1,11 @@
 import { useState } from 'react';
 import { PICTURES, VIEWS } from '../../contract/addresses.ts';
 import type { SubjectMarks } from '../../core/find/subject.ts';
-import { boundsWithin, type Shape } from '../../core/mask/shapes.ts';
+import { boundsWithin, boxShape, type Shape } from '../../core/mask/shapes.ts';
 import { boxOf, grow, isEmpty, union, type Box } from '../../core/raster/raster.ts';
 import { call, useAnswer } from '../lib/http.ts';
 
 const NOTHING: Shape[] = [];
-const shapeOf = (box: Box): Shape => ({ op: 'add', kind: 'box', ...box });
 
 /** What the picture is about: marked roughly, its edge found, and set right by what is surely part of it or not. */
 export function useSubject(id: string, source: Pick<Box, 'width' | 'height'>) {
@@ -27,7 +26,7 @@ export function useSubject(id: string, source: Pick<Box, 'width' | 'height'>) {
     try {
       const { within, keep, leave } = next;
       const found = await call(VIEWS.subjectEdge, { id }, { body: { within, keep: [...keep], leave: [...leave] } });
-      await save(found.length ? found : [shapeOf(within)]);
+      await save(found.length ? found : [boxShape(within)]);
       if (!found.length) setSaid('No edge stands out within it: all of the box is taken for it.');
     } catch (error) {
       setSaid((error as Error).message);
@@ -43,7 +42,7 @@ export function useSubject(id: string, source: Pick<Box, 'width' | 'height'>) {
     said,
     /** It is marked roughly. */
     draw: async (box: Box) => {
-      await save([shapeOf(box)]);
+      await save([boxShape(box)]);
       await follow({ within: box, keep: [], leave: [] });
     },
     /** Something is surely part of it, or surely not. */
@@ -51,7 +50,7 @@ export function useSubject(id: string, source: Pick<Box, 'width' | 'height'>) {
       const round = Math.round(0.04 * Math.max(bounds.width, bounds.height));
       const own = marks ?? { within: grow(bounds, round), keep: NOTHING, leave: NOTHING };
       const within = which === 'keep' ? union(own.within, grow(box, round)) : own.within;
-      return follow({ ...own, within, [which]: [...own[which], shapeOf(box)] });
+      return follow({ ...own, within, [which]: [...own[which], boxShape(box)] });
     },
     forget: async () => {
       setMarks(null);

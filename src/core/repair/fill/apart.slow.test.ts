@@ -1,8 +1,8 @@
 import { beneathOf } from '../../chain/chain.ts';
 import { createRaster } from '../../raster/raster.ts';
-import { renderRepair, versionOf } from '../registry.ts';
+import { dated, renderRepair } from '../registry.ts';
 import type { FillSpec } from '../spec.ts';
-import { DEFAULT_FILL } from './settings.ts';
+import { fillOfAdded } from './added.ts';
 
 const [WIDTH, HEIGHT, STRIP] = [420, 220, 60];
 /** A grained ground whose light falls off to both sides, more to the right. */
@@ -19,23 +19,8 @@ const isStrip = (x: number) => x < STRIP || x >= WIDTH - STRIP;
 const source = { ...truth, data: truth.data.slice() };
 for (let i = 0; i < WIDTH * HEIGHT; i++) if (isStrip(i % WIDTH)) source.data.fill(0, 3 * i, 3 * i + 3);
 
-const strips = [
-  { op: 'add' as const, kind: 'box' as const, x: 0, y: 0, width: STRIP, height: HEIGHT },
-  { op: 'add' as const, kind: 'box' as const, x: WIDTH - STRIP, y: 0, width: STRIP, height: HEIGHT },
-];
-const spec = (more: Partial<FillSpec>): FillSpec => ({
-  ...DEFAULT_FILL,
-  method: 'fill',
-  version: versionOf('fill'),
-  cover: strips,
-  margin: 0,
-  feather: 0,
-  donorArea: [],
-  barred: [],
-  avoid: [],
-  style: 'first',
-  ...more,
-});
+const strips = [0, WIDTH - STRIP].map((x) => ({ x, y: 0, width: STRIP, height: HEIGHT }));
+const spec = (more: Partial<FillSpec>) => dated({ ...fillOfAdded(strips), light: undefined, ...more });
 /** Mean difference of what is filled from the truth, levels, on one side. */
 function off({ patch }: ReturnType<typeof renderRepair>, x0: number): number {
   let [sum, n] = [0, 0];

@@ -4,6 +4,7 @@ import { decideEven } from './even.ts';
 import { joinSeams, type Joined } from './join.ts';
 import type { Pieces } from './pieces.ts';
 import type { Level } from './levels.ts';
+import { windowAlone } from './mirrored.ts';
 import type { Resolutions } from './prepare.ts';
 import type { Softness } from './soften.ts';
 import { edgeWidthsOf } from './edge-widths.ts';
@@ -42,7 +43,7 @@ const SHARP_PX = 8;
 function softAt(levels: readonly Level[], shift: number): Softness {
   const at = Math.max(0, shift - FINER);
   const size = 1 << (shift - at);
-  const softness = edgeWidthsOf(levels[at]);
+  const softness = edgeWidthsOf(windowAlone(levels[at]));
   const least = Math.max(SHARP, SHARP_PX / (1 << shift));
   return (x, y) => {
     const wide = softness.at((x + 0.5) * size, (y + 0.5) * size) / size;
@@ -51,7 +52,7 @@ function softAt(levels: readonly Level[], shift: number): Softness {
 }
 
 /** What it costs to take something from higher up or further down where what stands on the ground goes on beside itself. */
-export const LEVEL = 0.5;
+export const LEVEL = 4;
 
 /** One ground: woven where that can be done at full resolution, else laid out in large pieces, which keep their detail. */
 export function fillGround(own: Resolutions, seed: number, upright = own.level ? LEVEL : 0): Carried {

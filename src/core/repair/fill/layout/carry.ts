@@ -142,7 +142,7 @@ function nudge(pieces: Pieces, level: Level, keepsLevel: boolean): void {
       return sum;
     };
     // Where nothing tells, it stays where it is.
-    const tried = beside(from, keepsLevel && from.y === 0).map((move, n) => ({
+    const tried = beside(from, keepsLevel && (from.y === 0 || from.y === level.beneath)).map((move, n) => ({
       move,
       cost: cost(move) * (n ? 1 : 0.999),
     }));

@@ -1,7 +1,8 @@
 import { LayoutEnergy, type Labelling } from './expansion.ts';
-import { BY_DETAIL, BY_GROUND, featuresOf, type Weighting } from './features.ts';
+import { BY_DETAIL, BY_GROUND, featuresOf, LANES, type Weighting } from './features.ts';
 import { servedShare, type Field, type Move } from './field.ts';
 import type { Level } from './levels.ts';
+import { windowAlone } from './mirrored.ts';
 import { LEAST_MOVE, type Proposed } from './common-moves.ts';
 import { movesOfLevel, proposeMoves } from './offsets.ts';
 
@@ -25,9 +26,9 @@ const SWEEPS = 4;
 /** How much more a layout by ground may cost in detail before regular structure is taken to be there. */
 const REGULAR = 1.4;
 
-/** A level as a field, without posed copies. */
+/** A level as a field, with its mirrored copy where it has one. */
 export function fieldOf(level: Level, weighting: Weighting): Field {
-  const { width, height, cover, covered, known, allowed } = level;
+  const { width, height, cover, covered, known, allowed, beneath = 0 } = level;
   const pixels = new Int32Array(covered);
   const index = new Int32Array(width * height).fill(-1);
   for (let i = 0, n = 0; i < cover.length; i++) {
@@ -35,7 +36,8 @@ export function fieldOf(level: Level, weighting: Weighting): Field {
     index[i] = n;
     pixels[n++] = i;
   }
-  return { width, height, rows: height, features: featuresOf(level, weighting), known, allowed, pixels, index };
+  const features = featuresOf(level, weighting);
+  return { width, height: height - beneath, rows: height, features, known, allowed, pixels, index };
 }
 
 /** The finest level at which the cover is no more than `most` px across (square root of its area). */
@@ -61,7 +63,41 @@ function levelMoves(field: Field): Move[] {
   const step = Math.max(2, Math.round(width / SIDEWAYS));
   const out: Move[] = [];
   for (let x = LEAST_MOVE; x < width; x += step) out.push({ x, y: 0 }, { x: -x, y: 0 });
-  return out.filter((move) => servedShare(field, move, ASKED) > 0);
+  return out.concat(mirroredMoves(field, 2 * step)).filter((move) => servedShare(field, move, ASKED) > 0);
+}
+
+/** What lies before the cover's edge laid beyond it the other way round, about columns so many px from that edge at most. */
+const ABOUT = 4;
+
+/** Level moves into the mirrored copy, where there is one: about the cover's edge, and some more. */
+function mirroredMoves({ width, height, rows, pixels }: Field, step: number): Move[] {
+  if (rows === height) return [];
+  const y = rows - height;
+  let [first, last] = [width, 0];
+  for (const p of pixels) {
+    const x = p % width;
+    first = Math.min(first, x);
+    last = Math.max(last, x);
+  }
+  const edge = first > width - 1 - last ? first - 1 : last + 1;
+  const out: Move[] = [];
+  for (let k = -ABOUT; k <= ABOUT; k++) out.push({ x: width - 1 - 2 * edge + k, y });
+  for (let x = 1 - width; x < width; x += step) out.push({ x, y });
+  return out;
+}
+
+/** A field without its mirrored copy; the same memory. */
+function fieldAlone(field: Field): Field {
+  const end = field.width * field.height;
+  const { features, known, allowed, height } = field;
+  const part = (plane: Uint8Array) => plane.subarray(0, end);
+  return {
+    ...field,
+    rows: height,
+    features: features.subarray(0, LANES * end),
+    known: part(known),
+    allowed: part(allowed),
+  };
 }
 
 /** Decides layouts of one cover, coarse to fine; nothing is worked out before it is asked for, or twice. */
@@ -111,7 +147,7 @@ export class Decider {
     let common = this.common.get(l);
     if (!common) {
       const field = l === this.at ? this.detailField : fieldOf(this.levels[l], BY_DETAIL);
-      this.common.set(l, (common = movesOfLevel(field, this.levels[l], this.seed)));
+      this.common.set(l, (common = movesOfLevel(fieldAlone(field), windowAlone(this.levels[l]), this.seed)));
     }
     return common;
   }
@@ -121,15 +157,15 @@ export class Decider {
     let above: Decided | undefined;
     for (let l = Math.min(levels.length - 1, at + 2); l >= at; l--) {
       const field = l === at && weighting === BY_DETAIL ? this.detailField : fieldOf(levels[l], weighting);
-      above = decideLevel(
-        field,
-        proposeMoves(field, this.upright ? [...this.proposed(l).moves, ...levelMoves(field)] : this.proposed(l).moves),
-        above,
-        levels[l + 1],
-        this,
-      );
+      above = decideLevel(field, this.movesAt(field, l), above, levels[l + 1], this);
     }
     return above!;
+  }
+
+  /** What is proposed at a level: what its pixels suggest, and level moves where those are wanted. */
+  private movesAt(field: Field, l: number): Move[] {
+    const moves = proposeMoves(field, this.proposed(l).moves);
+    return this.upright ? [...moves, ...levelMoves(field)] : moves;
   }
 
   private layout(by: Layout['by'], decided: Decided): Layout {

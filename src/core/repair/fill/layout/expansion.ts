@@ -1,3 +1,4 @@
+import { LANES } from './features.ts';
 import { UNKNOWN_COST, type Field, type Move } from './field.ts';
 import { Kernels } from '../../../kernels/memory.ts';
 import { ABOVE, BELOW, LEFT, RIGHT } from '../../../kernels/max-flow.ts';
@@ -8,7 +9,13 @@ const PARTS = 8;
 const NEVER = 1 << 24;
 
 /** How much more it counts, where a whole side is added, how that continues the picture: a step there is long, straight and upright. */
-const BORDER = 3;
+const BORDER = 12;
+
+/**
+ * What it costs a pixel to be laid mirrored, in units of features: what it does anyway, the squared change of features across it for
+ * which it costs 1 more, and at most; within so many px of where it is from only a part of that.
+ */
+const MIRRORED = { least: 0.3, change: 20, most: 100, near: 4 };
 
 /** Which move each covered pixel of a field takes, and what that costs. */
 export interface Labelling {
@@ -60,7 +67,7 @@ export class LayoutEnergy {
     const { run } = kernels;
     run.fieldOpen(features, known, allowed, width, height, field.rows, UNKNOWN_COST);
     run.moveCosts(pixelsAt, neighboursAt, this.count, movesAt, moves.length, places, this.costsAt, PARTS, NEVER);
-    if (upright && field.rows === field.height) this.preferLevel(upright);
+    if (upright) this.preferLevel(upright);
     run.flowOpen(graph, this.count);
     run.layoutOpen(places, this.costsAt, neighboursAt, this.labelsAt, changes, this.count);
   }
@@ -68,12 +75,30 @@ export class LayoutEnergy {
   /** Moves that lead neither up nor down are preferred, and those that continue the picture all the more. */
   private preferLevel(upright: number): void {
     const { costs, count, moves } = this;
+    const { height, rows } = this.field;
     const size = Math.sqrt(count);
-    moves.forEach(({ y }, m) => {
-      const more = Math.round((PARTS * upright * Math.abs(y)) / size);
-      for (let n = m * count; n < (m + 1) * count; n++)
-        if (costs[n] < NEVER) costs[n] = Math.min(NEVER - 1, BORDER * costs[n] + more);
+    moves.forEach(({ x, y }, m) => {
+      const beneath = rows - height;
+      const mirrored = Math.abs(y - beneath) < Math.abs(y);
+      const more = Math.round((PARTS * upright * Math.abs(mirrored ? y - beneath : y)) / size);
+      for (let n = m * count, k = 0; k < count; n++, k++) {
+        if (costs[n] >= NEVER) continue;
+        const seen = mirrored ? more + Math.round(PARTS * this.seenMirrored(k, x, y)) : more;
+        costs[n] = Math.min(NEVER - 1, BORDER * costs[n] + seen);
+      }
     });
+  }
+
+  /** How much it is seen that a covered pixel shows what is found mirrored elsewhere: what runs level looks the same, what leans or stands does not. */
+  private seenMirrored(n: number, x: number, y: number): number {
+    const { pixels, width, features } = this.field;
+    const p = pixels[n];
+    const far = Math.abs(2 * (p % width) + x - width + 1) / 2;
+    const d = p + y * width + x;
+    const [a, b] = [Math.max(0, d - 1) * LANES, Math.min(features.length / LANES - 1, d + 1) * LANES];
+    let change = 0;
+    for (let l = 0; l < LANES; l++) change += (features[a + l] - features[b + l]) ** 2;
+    return Math.min(1, far / MIRRORED.near) * (MIRRORED.least + Math.min(MIRRORED.most, change / MIRRORED.change));
   }
 
   /** What each move costs at each pixel: move × pixels + pixel. */

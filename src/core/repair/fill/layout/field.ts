@@ -1,17 +1,16 @@
 /**
- * The part of the window in which a layout is decided, as flat arrays. The window stands at the top; posed copies of it, where
- * donors may be turned, scaled or mirrored, stand below it in the same columns, so that a move is one step in memory whatever
- * the pose.
+ * The part of the window in which a layout is decided, as flat arrays. The window stands at the top; a mirrored copy, where donors may
+ * be taken the other way round, stands below it in the same columns, so that a move is one step in memory either way.
  */
 export interface Field {
-  /** columns of the window and of every posed copy */
+  /** columns of the window and of its copy */
   width: number;
   /** rows of the window alone, and of all */
   height: number;
   rows: number;
-  /** of the window and of all copies, `LANES` floats a pixel */
+  /** of the window and of its copy, `LANES` floats a pixel */
   features: Float32Array;
-  /** 1 where pixels are known, in the window and in all copies */
+  /** 1 where pixels are known, in the window and in its copy */
   known: Uint8Array;
   /** 1 where pixels may be taken from */
   allowed: Uint8Array;
@@ -21,7 +20,7 @@ export interface Field {
   index: Int32Array;
 }
 
-/** A move from a pixel to its donor, in px of a level; `y` reaches into posed copies. */
+/** A move from a pixel to its donor, in px of a level; `y` may reach into a mirrored copy. */
 export interface Move {
   x: number;
   y: number;

@@ -13,6 +13,8 @@ export interface Level {
   known: Uint8Array;
   /** 1 where pixels may be taken from; only known ones */
   allowed: Uint8Array;
+  /** rows from a place of the window to the same place of its mirrored copy, where there is one */
+  beneath?: number;
 }
 
 /** The finest level: the window itself, 16-bit samples cut to their upper byte. */
@@ -33,7 +35,7 @@ export function finestLevel(picture: Raster, cover: Uint8Array, known: Uint8Arra
  * Half the size. A pixel is covered where any of the four is, and known where any of the four is known and none is covered; its
  * colour is the mean of the known ones. It may be taken where all four may.
  */
-export function halveLevel({ width, height, pixels, cover, known, allowed }: Level): Level {
+export function halveLevel({ width, height, pixels, cover, known, allowed, beneath }: Level): Level {
   const w = (width + 1) >> 1;
   const h = (height + 1) >> 1;
   const out: Level = {
@@ -44,6 +46,7 @@ export function halveLevel({ width, height, pixels, cover, known, allowed }: Lev
     covered: 0,
     known: new Uint8Array(w * h),
     allowed: new Uint8Array(w * h),
+    ...(beneath && { beneath: beneath >> 1 }),
   };
   for (let y = 0, o = 0; y < h; y++) {
     const upper = 2 * y * width;

@@ -3,6 +3,7 @@ import { colourChannels, fullScale, type Box, type Raster } from '../../../raste
 import { fromFront, toFront } from '../grounds/plane.ts';
 import type { Carried } from './carry-out.ts';
 import { sampleWindow } from './front.ts';
+import { shownAt } from './mirrored.ts';
 import type { Part } from './plans.ts';
 import { toneAt } from './tone.ts';
 
@@ -15,7 +16,7 @@ export function paint(
   part: Part,
   toneShare: number,
 ): void {
-  const { carried, share, plane } = part;
+  const { carried, share, plane, beneath } = part;
   const { box, labels, moves } = carried.pieces;
   const { channels, data } = picture;
   const colours = colourChannels(channels);
@@ -38,7 +39,8 @@ export function paint(
         const piece = labels[i];
         if (piece < 0) continue;
         const [px, py] = [box.x + x, box.y + y];
-        const from = ((py + moves[piece].y) * picture.width + px + moves[piece].x) * channels;
+        const [fx, fy] = shownAt(picture.width, beneath, px + moves[piece].x, py + moves[piece].y);
+        const from = (fy * picture.width + fx) * channels;
         write(px, py, i, (c) => data[from + c]);
       }
     }

@@ -6,6 +6,7 @@ import { carryOut, fillGround, LEVEL, weave, type Carried } from './carry-out.ts
 import { Decider, type Layout } from './decide.ts';
 import { frontOf } from './front.ts';
 import { coveredIn, finestLevel, type Level } from './levels.ts';
+import { mirrored, shownAt, windowAlone } from './mirrored.ts';
 import { resolutionsOf, type Prepared, type Resolutions } from './prepare.ts';
 import { BORDER_STEP, WITHIN_STEP } from './tone.ts';
 
@@ -45,6 +46,8 @@ export interface Part {
   carried: Carried;
   /** the plane in which the pieces lie, where it is not seen from the front */
   plane?: Plane;
+  /** rows to the window's mirrored copy, where pieces may be taken from it */
+  beneath?: number;
   /** how much of it counts at a place of the window; null: all */
   share: ((x: number, y: number) => number) | null;
 }
@@ -118,13 +121,9 @@ function ownPlans(prepared: Prepared): Array<() => Plan> {
   const small = size < SMALL;
   const seen: Seen = !small && !division ? findPlane(levels) : { regularity: 0, plane: null };
   const front = seen.plane && seenFromFront(prepared, seen.plane);
-  const decider = new Decider(
-    front ? front.levels : levels,
-    front ? front.at : at,
-    DECIDING,
-    prepared.quick,
-    prepared.level ? LEVEL : 0,
-  );
+  // Beside a picture things go on the other way round, too.
+  const laidOn = front ?? (prepared.level ? resolutionsOf(mirrored(levels[0]), true) : prepared);
+  const decider = new Decider(laidOn.levels, laidOn.at, DECIDING, prepared.quick, prepared.level ? LEVEL : 0);
   const step = arcs >= 2 ? BORDER_STEP : WITHIN_STEP;
   const grounds = Math.max(1, division?.means.length ?? arcs);
   const laid = (n: number) => (): Plan => {
@@ -135,7 +134,12 @@ function ownPlans(prepared: Prepared): Array<() => Plan> {
       kind,
       grounds,
       carry: () => [
-        { carried: carryOut(front ?? prepared, layout, step), share: null, plane: (front && seen.plane) ?? undefined },
+        {
+          carried: carryOut(laidOn, layout, step),
+          share: null,
+          plane: (front && seen.plane) ?? undefined,
+          beneath: laidOn.levels[0].beneath,
+        },
       ],
     };
   };
@@ -154,7 +158,7 @@ function ownPlans(prepared: Prepared): Array<() => Plan> {
     const agree = decider
       .decide()
       .slice(0, 2)
-      .map((l) => agreementOf(division, levels[at], at, l));
+      .map((l) => agreementOf(division, laidOn.levels[at], at, l));
     const best = agree[1] > agree[0] + 0.02 ? 1 : 0;
     return agree[best] >= AGREES ? [laid(best), laid(1 - best), divided] : [divided, laid(best), laid(1 - best)];
   }
@@ -168,8 +172,13 @@ function ownPlans(prepared: Prepared): Array<() => Plan> {
 const AGREES = 0.9;
 
 function agreementOf(division: Division, level: Level, at: number, { labels, moves }: Layout): number {
-  const donor = (i: number) => i + moves[labels[i]].y * level.width + moves[labels[i]].x;
-  return agreement(division, level, at, donor);
+  const { width, beneath } = level;
+  const donor = (i: number) => {
+    const move = moves[labels[i]];
+    const [x, y] = shownAt(width, beneath, (i % width) + move.x, Math.floor(i / width) + move.y);
+    return y * width + x;
+  };
+  return agreement(division, windowAlone(level), at, donor);
 }
 
 /** A window seen from the front of a slanted plane, with its resolutions. */

@@ -2,6 +2,7 @@ import { median } from '../../../raster/luma.ts';
 import { solveRows } from '../../../raster/solve.ts';
 import { boundsOf } from '../../../mask/mask.ts';
 import type { Level } from './levels.ts';
+import { shownAt, windowAlone } from './mirrored.ts';
 
 /** How the tone of a ground rises and falls over a window, on the large. */
 export interface Surface {
@@ -18,7 +19,7 @@ const TERMS = 6;
  * floor. Null where it explains little, since the ground is textured and not shaded.
  */
 export function surfaceOf(level: Level): Surface | null {
-  const { width, height, pixels, known, cover } = level;
+  const { width, height, pixels, known, cover } = windowAlone(level);
   const box = boundsOf({ x: 0, y: 0, width, height, data: cover });
   const unit = Math.max(box.width, box.height, 8);
   const [cx, cy] = [box.x + box.width / 2, box.y + box.height / 2];
@@ -62,7 +63,7 @@ export function surfaceOf(level: Level): Surface | null {
   const explained = all > 0 ? 1 - rest / all : 0;
   const share = Math.min(1, Math.max(0, (explained - EXPLAINS[0]) / (EXPLAINS[1] - EXPLAINS[0])));
   if (share === 0) return null;
-  return { rise: (c, x, y) => share * dot(terms(x, y), coefficients[c]) };
+  return { rise: (c, x, y) => share * dot(terms(...shownAt(width, level.beneath, x, y)), coefficients[c]) };
 }
 
 const dot = (a: readonly number[], b: readonly number[]) => a.reduce((s, v, k) => s + v * b[k], 0);

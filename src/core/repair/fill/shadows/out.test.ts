@@ -1,8 +1,7 @@
 import { createRaster, type Box, type Raster } from '../../../raster/raster.ts';
 import { beneathOf } from '../../../chain/chain.ts';
-import { renderRepair, versionOf } from '../../registry.ts';
-import type { FillSpec } from '../../spec.ts';
-import { DEFAULT_FILL } from '../settings.ts';
+import { dated, renderRepair } from '../../registry.ts';
+import { fillOfAdded } from '../added.ts';
 import { lightOf } from '../light.ts';
 import { shadowsOut } from './out.ts';
 
@@ -126,19 +125,7 @@ test('a fill carries it on', () => {
   const source: Raster = { ...truth, data: truth.data.slice() };
   const seen = outside(RIGHT);
   for (let i = 0; i < seen.length; i++) if (!seen[i]) source.data.fill(255, 3 * i, 3 * i + 3);
-  const spec: FillSpec = {
-    ...DEFAULT_FILL,
-    method: 'fill',
-    version: versionOf('fill'),
-    cover: [{ op: 'add', kind: 'box', ...RIGHT }],
-    margin: 0,
-    feather: 0,
-    donorArea: [],
-    barred: [],
-    avoid: [],
-    style: 'first',
-    light: true,
-  };
+  const spec = dated(fillOfAdded([RIGHT]));
   const { patch, reason } = renderRepair(beneathOf(source, [], spec), spec);
   expect(reason).toContain('A shadow leaves the picture there: carried on in its direction.');
   let [sum, n] = [0, 0];
