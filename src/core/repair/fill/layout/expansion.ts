@@ -10,6 +10,8 @@ const NEVER = 1 << 24;
 
 /** How much more it counts, where a whole side is added, how that continues the picture: a step there is long, straight and upright. */
 const BORDER = 12;
+/** What a step may be there, in units of features, to be evened out as tone afterwards: that weighs no more. */
+const EVENED = 80;
 
 /**
  * What it costs a pixel to be laid mirrored, in units of features: what it does anyway, the squared change of features across it for
@@ -84,7 +86,7 @@ export class LayoutEnergy {
       for (let n = m * count, k = 0; k < count; n++, k++) {
         if (costs[n] >= NEVER) continue;
         const seen = mirrored ? more + Math.round(PARTS * this.seenMirrored(k, x, y)) : more;
-        costs[n] = Math.min(NEVER - 1, BORDER * costs[n] + seen);
+        costs[n] = Math.min(NEVER - 1, costs[n] + (BORDER - 1) * Math.max(0, costs[n] - PARTS * EVENED) + seen);
       }
     });
   }
