@@ -1,6 +1,7 @@
 import { carryUp, piecesOf } from './carry.ts';
 import { Decider, levelWhereAcross, type Layout } from './decide.ts';
 import { decideEven } from './even.ts';
+import type { Standing } from './expansion.ts';
 import { joinSeams, type Joined } from './join.ts';
 import type { Pieces } from './pieces.ts';
 import type { Level } from './levels.ts';
@@ -51,13 +52,10 @@ function softAt(levels: readonly Level[], shift: number): Softness {
   };
 }
 
-/** What it costs to take something from higher up or further down where what stands on the ground goes on beside itself. */
-export const LEVEL = 4;
-
 /** One ground: woven where that can be done at full resolution, else laid out in large pieces, which keep their detail. */
-export function fillGround(own: Resolutions, seed: number, upright = own.level ? LEVEL : 0): Carried {
+export function fillGround(own: Resolutions, seed: number, standing?: Standing): Carried {
   if (levelWhereAcross(own.levels, WOVEN_ACROSS) === 0) return weave(own, seed);
-  const [layout] = new Decider(own.levels, own.at, seed, false, upright).decide();
+  const [layout] = new Decider(own.levels, own.at, seed, false, standing).decide();
   return carryOut(own, layout, WITHIN_STEP);
 }
 

@@ -1,4 +1,4 @@
-import { LayoutEnergy, type Labelling } from './expansion.ts';
+import { LayoutEnergy, type Labelling, type Standing } from './expansion.ts';
 import { BY_DETAIL, BY_GROUND, featuresOf, LANES, type Weighting } from './features.ts';
 import { servedShare, type Field, type Move } from './field.ts';
 import type { Level } from './levels.ts';
@@ -110,14 +110,14 @@ export class Decider {
    * @param levels from the finest on; two coarser ones than `at` where there are
    * @param at level to decide at
    * @param quick follows what coarser levels decided, and begins afresh at the coarsest only
-   * @param upright see {@link LayoutEnergy}
+   * @param standing see {@link LayoutEnergy}
    */
   constructor(
     private readonly levels: readonly Level[],
     private readonly at: number,
     private readonly seed: number,
     readonly quick = false,
-    readonly upright = 0,
+    readonly standing?: Standing,
   ) {
     this.detailField = fieldOf(levels[at], BY_DETAIL);
   }
@@ -165,7 +165,7 @@ export class Decider {
   /** What is proposed at a level: what its pixels suggest, and level moves where those are wanted. */
   private movesAt(field: Field, l: number): Move[] {
     const moves = proposeMoves(field, this.proposed(l).moves);
-    return this.upright ? [...moves, ...levelMoves(field)] : moves;
+    return this.standing ? [...moves, ...levelMoves(field)] : moves;
   }
 
   private layout(by: Layout['by'], decided: Decided): Layout {
@@ -192,7 +192,7 @@ function decideLevel(
   proposed: readonly Move[],
   above: Decided | undefined,
   coarser: Level | undefined,
-  { quick, upright }: { quick: boolean; upright: number },
+  { quick, standing }: { quick: boolean; standing?: Standing },
 ): Decided {
   const moves = proposed.slice();
   const start: number[] = [];
@@ -213,7 +213,7 @@ function decideLevel(
       start.push(n < 0 ? -1 : places[above.labels[n]]);
     }
   }
-  const energies = new LayoutEnergy(field, moves, upright);
+  const energies = new LayoutEnergy(field, moves, standing);
   const cheapest = energies.cheapest();
   const followed = Int16Array.from(start, (m, n) => (m >= 0 && energies.serves(m, n) ? m : cheapest[n]));
   if (quick) return { ...energies.minimise(start.length ? followed : cheapest, SWEEPS), moves, energies };

@@ -8,6 +8,11 @@ const PARTS = 8;
 /** What must never be chosen. */
 const NEVER = 1 << 24;
 
+/** What stands on the ground and goes on beside itself: a side that is added to a picture, or that of a drawn edge. */
+export type Standing = 'picture' | 'edge';
+
+/** What it costs each pixel there, in units of features, to be moved up or down by the cover's size. */
+const UPRIGHT = 4;
 /** How much more it counts, where a whole side is added, how that continues the picture: a step there is long, straight and upright. */
 const BORDER = 12;
 /** What a step may be there, in units of features, to be evened out as tone afterwards: that weighs no more. */
@@ -38,11 +43,11 @@ export class LayoutEnergy {
   private readonly labelsAt: number;
   private readonly costsAt: number;
 
-  /** @param upright what it costs each pixel, in units of features, to be moved up or down by the cover's size */
+  /** @param standing what lies level is preferred */
   constructor(
     readonly field: Field,
     readonly moves: readonly Move[],
-    upright = 0,
+    standing?: Standing,
   ) {
     const { pixels, index, width, height } = field;
     const { kernels } = this;
@@ -69,24 +74,25 @@ export class LayoutEnergy {
     const { run } = kernels;
     run.fieldOpen(features, known, allowed, width, height, field.rows, UNKNOWN_COST);
     run.moveCosts(pixelsAt, neighboursAt, this.count, movesAt, moves.length, places, this.costsAt, PARTS, NEVER);
-    if (upright) this.preferLevel(upright);
+    if (standing) this.preferLevel(standing);
     run.flowOpen(graph, this.count);
     run.layoutOpen(places, this.costsAt, neighboursAt, this.labelsAt, changes, this.count);
   }
 
-  /** Moves that lead neither up nor down are preferred, and those that continue the picture all the more. */
-  private preferLevel(upright: number): void {
+  /** Moves that lead neither up nor down are preferred, and beside a picture those that continue it all the more. */
+  private preferLevel(standing: Standing): void {
     const { costs, count, moves } = this;
     const { height, rows } = this.field;
     const size = Math.sqrt(count);
     moves.forEach(({ x, y }, m) => {
       const beneath = rows - height;
       const mirrored = Math.abs(y - beneath) < Math.abs(y);
-      const more = Math.round((PARTS * upright * Math.abs(mirrored ? y - beneath : y)) / size);
+      const more = Math.round((PARTS * UPRIGHT * Math.abs(mirrored ? y - beneath : y)) / size);
       for (let n = m * count, k = 0; k < count; n++, k++) {
         if (costs[n] >= NEVER) continue;
         const seen = mirrored ? more + Math.round(PARTS * this.seenMirrored(k, x, y)) : more;
-        costs[n] = Math.min(NEVER - 1, costs[n] + (BORDER - 1) * Math.max(0, costs[n] - PARTS * EVENED) + seen);
+        const step = standing === 'picture' ? (BORDER - 1) * Math.max(0, costs[n] - PARTS * EVENED) : 0;
+        costs[n] = Math.min(NEVER - 1, costs[n] + step + seen);
       }
     });
   }

@@ -2,7 +2,7 @@ import { signedDistance } from '../grounds/border.ts';
 import { agreement, lookAround, masksOf, type Division, type GroundMasks } from '../grounds/division.ts';
 import { draggedGround, sidesOf, type Guides } from '../grounds/guides.ts';
 import { findPlane, REGULAR, type Plane, type Seen } from '../grounds/plane.ts';
-import { carryOut, fillGround, LEVEL, weave, type Carried } from './carry-out.ts';
+import { carryOut, fillGround, weave, type Carried } from './carry-out.ts';
 import { Decider, type Layout } from './decide.ts';
 import { frontOf } from './front.ts';
 import { coveredIn, finestLevel, type Level } from './levels.ts';
@@ -68,13 +68,8 @@ export function plansOf(prepared: Prepared): Array<() => Plan> {
   });
 }
 
-/**
- * What it costs to take something from higher up or further down where a side of a drawn edge is filled: what stands on the ground goes on
- * beside itself. Not where regular structure runs away from the eye.
- */
-const UPRIGHT = 4;
-
-const fillLevel = (own: Resolutions, seed: number) => fillGround(own, seed, UPRIGHT);
+/** A side of a drawn edge: what stands on the ground goes on beside itself. Not where regular structure runs away from the eye. */
+const fillLevel = (own: Resolutions, seed: number) => fillGround(own, seed, 'edge');
 
 /** Drawn edges run on; each of their sides is filled by itself. */
 const guidedBy =
@@ -123,7 +118,13 @@ function ownPlans(prepared: Prepared): Array<() => Plan> {
   const front = seen.plane && seenFromFront(prepared, seen.plane);
   // Beside a picture things go on the other way round, too.
   const laidOn = front ?? (prepared.level ? resolutionsOf(mirrored(levels[0]), true) : prepared);
-  const decider = new Decider(laidOn.levels, laidOn.at, DECIDING, prepared.quick, prepared.level ? LEVEL : 0);
+  const decider = new Decider(
+    laidOn.levels,
+    laidOn.at,
+    DECIDING,
+    prepared.quick,
+    prepared.level ? 'picture' : undefined,
+  );
   const step = arcs >= 2 ? BORDER_STEP : WITHIN_STEP;
   const grounds = Math.max(1, division?.means.length ?? arcs);
   const laid = (n: number) => (): Plan => {
@@ -208,7 +209,7 @@ function carryDivided({ levels, at, level }: Prepared, division: Division, seed:
       }
       return out;
     };
-    parts.push({ carried: fillGround(own, seed), share: parts.length ? share : null });
+    parts.push({ carried: fillGround(own, seed, level ? 'picture' : undefined), share: parts.length ? share : null });
   }
   return parts;
 }
