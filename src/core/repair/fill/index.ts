@@ -7,8 +7,8 @@ import { compositeOver, emptyPatch, type Patch, type PatchLayer } from '../../ra
 import type { FillSpec } from '../spec.ts';
 import { guidesOf } from './grounds/guides.ts';
 import { layoutSize, lookedAt, type FillRegion } from './fill-region.ts';
-import { inLight, withoutLight } from './light.ts';
-import { lightAround } from './light-around.ts';
+import { inLight } from './light.ts';
+import { outwardOf } from './outward.ts';
 import { fillRegion, predictShare } from './region.ts';
 import { sketchFill } from './sketch.ts';
 import { reachOf, type FillStyle } from './settings.ts';
@@ -90,7 +90,7 @@ const SLIM = 60;
 /** Fill: replaces the cover with what the method finds or predicts by itself. */
 export const fill: RepairMethod<FillSpec> = {
   method: 'fill',
-  version: 11,
+  version: 12,
   shift(spec, dx, dy) {
     const shapes = ['cover', 'donorArea', 'barred', 'avoid', 'edges', 'grounds'] as const;
     const moved = { ...spec };
@@ -168,15 +168,14 @@ function renderOne(
   const bounds = boundsOf(cover);
   if (isEmpty(bounds)) throw new Error('The cover is empty. Mark the fault again.');
   const thin = pieces?.map((p) => ({ ...p, x: p.x - frame.x, y: p.y - frame.y }));
-  // What light does is taken off, and carried on over what is filled.
   const { width, height } = beneath;
   const level = isAside(spec, { ...bounds, x: bounds.x + frame.x }, width, height);
   const own = { ...bounds, x: bounds.x - frame.x, y: bounds.y - frame.y };
   const barred = spec.barred.length ? rasterise(spec.barred, frame).data : null;
-  const around = spec.light ? lightAround(region, spec.style, barred, level, own) : null;
-  const light = around?.light;
-  const even = { ...region, level, ...(light && { picture: withoutLight(picture, light) }) };
-  const result = fillRegion(even, spec, onProgress, thin);
+  const outward = spec.light ? outwardOf({ ...region, level }, spec.style, barred, own) : null;
+  const result = fillRegion(outward?.region ?? region, spec, onProgress, thin);
+  outward?.draw(result.picture, cover.data);
+  const light = outward?.light;
   const patch = emptyPatch(bounds, picture);
   const colours = colourChannels(picture.channels);
   const unit = fullScale(picture.depth) / 255;
@@ -195,5 +194,5 @@ function renderOne(
       patch.data[o + colours] = cover.data[i] * unit;
     }
   }
-  return { patch, reason: `${result.reason}${around?.words ?? ''}` };
+  return { patch, reason: `${result.reason}${outward?.words ?? ''}` };
 }

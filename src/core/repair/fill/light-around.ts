@@ -10,7 +10,7 @@ import { shadeWithin } from './shadows/within.ts';
 const SEARCHED: ReadonlySet<string> = new Set<FillStyle>(['textured', 'near', 'far', 'lines']);
 
 /** What of a region may be looked at and taken from. */
-const usableIn = ({ cover, unknown, allowed }: FillRegion): Uint8Array =>
+export const usableIn = ({ cover, unknown, allowed }: FillRegion): Uint8Array =>
   cover.map((v, i) => (v || unknown?.[i] || allowed?.[i] === 0 ? 0 : 1));
 
 /** Nothing comes from where a mask is. */
@@ -47,7 +47,6 @@ const inShade = (light: Light | null, shade: (x: number, y: number, channel: num
  * taken: it is left out of what the region allows, in place; a search, which would be left with too few donors, takes from it what
  * would be there without it.
  * @param barred 1 where the subject is; null without one
- * @param level the cover is a side of the picture
  * @param cover its box in the region
  * @returns null light where nothing is to be taken off
  */
@@ -55,10 +54,9 @@ export function lightAround(
   region: FillRegion,
   style: FillStyle | 'auto',
   barred: Uint8Array | null,
-  level: boolean,
   cover: Box,
 ): { light: Light | null; words: string } {
-  const { picture } = region;
+  const { picture, level = false } = region;
   const seen = usableIn(region);
   const shadow = level && barred ? shadowIn(region, barred) : null;
   const isSearched = SEARCHED.has(style);

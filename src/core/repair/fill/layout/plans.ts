@@ -149,6 +149,8 @@ function ownPlans(prepared: Prepared): Array<() => Plan> {
     grounds: 1,
     carry: (seed) => [{ carried: weave(prepared, seed), share: null }],
   });
+  // Beside a picture what is woven begins anew at its edge: another layout does so less.
+  const last = () => (prepared.level && decider.decide().length > 2 ? laid(2)() : woven());
   const divided =
     division && ((): Plan => ({ kind: 'divided', grounds, carry: (seed) => carryDivided(prepared, division, seed) }));
   const trusted =
@@ -164,8 +166,8 @@ function ownPlans(prepared: Prepared): Array<() => Plan> {
     return agree[best] >= AGREES ? [laid(best), laid(1 - best), divided] : [divided, laid(best), laid(1 - best)];
   }
   // Several grounds in no clear order are put together in large pieces: woven they would fade into each other.
-  if (arcs >= 2 || spread > EVEN) return [laid(0), laid(1), woven];
-  if (!small && (seen.regularity >= REGULAR || decider.regular >= REPEATED)) return [laid(0), laid(1), woven];
+  if (arcs >= 2 || spread > EVEN) return [laid(0), laid(1), last];
+  if (!small && (seen.regularity >= REGULAR || decider.regular >= REPEATED)) return [laid(0), laid(1), last];
   return [woven, laid(0), laid(1)];
 }
 
