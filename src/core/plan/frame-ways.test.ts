@@ -67,6 +67,22 @@ test('gone, a way leaves no px of the canvas empty and the subject as it was, to
   }
 });
 
+test('what is still to be treated lends nothing, looked at small or for good', () => {
+  const open = [{ op: 'add', kind: 'box', x: 100, y: 30, width: 20, height: 30 } as const];
+  for (const spec of specsOfWay(asked('extend', { open }), SOURCE)) expect(spec).toMatchObject({ avoid: open });
+  // A red sheet at the edge, that would be laid in again beside it.
+  const small = picture(60, 45);
+  for (let y = 15; y < 30; y++) for (let x = 50; x < 60; x++) small.data.set([230, 20, 10], 3 * (60 * y + x));
+  const reds = (set: Partial<WayAsked>) => {
+    const { raster } = previewOf(small, 2, asked('extend', set));
+    let count = 0;
+    for (let i = 0; i < 95 * 45; i++) count += Number(i % 95 >= 82 && raster.data[3 * i] > 200);
+    return count;
+  };
+  expect(reds({})).toBeGreaterThan(20);
+  expect(reds({ open })).toBe(0);
+});
+
 test('looked at small, it has the canvas in small, filled, and what is told of it lies there', () => {
   const { raster, signs } = previewOf(picture(60, 45), 2, asked('mixed'));
   expect(raster).toMatchObject({ width: 95, height: 45 });

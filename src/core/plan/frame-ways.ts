@@ -34,6 +34,8 @@ export interface WayAsked {
   subject: readonly Shape[];
   /** how the background is drawn out */
   by: StretchWay;
+  /** what is still to be treated: nothing is filled from it */
+  open?: readonly Shape[];
 }
 
 /** The box around a subject within what is kept of a picture; null without one. */
@@ -46,7 +48,7 @@ export function guardBox(subject: readonly Shape[], kept: Box): Box | null {
  * The repairs that lead to a canvas, in the order in which they are made.
  * @param source where there is something of the picture
  */
-export function specsOfWay({ way, canvas, subject, by }: WayAsked, source: Box): RepairSpec[] {
+export function specsOfWay({ way, canvas, subject, by, open = [] }: WayAsked, source: Box): RepairSpec[] {
   const from = intersect(source, canvas);
   const guard = guardBox(subject, from);
   const onto = way === 'extend' ? from : way === 'stretch' ? canvas : slightlyOnto(from, canvas, guard);
@@ -57,7 +59,7 @@ export function specsOfWay({ way, canvas, subject, by }: WayAsked, source: Box):
       dated<StretchSpec>({ method: 'stretch', from, onto, guard: guarded, ...(by === 'seams' && { way: by }) }),
     );
   const strips = around(canvas, onto);
-  if (strips.length) specs.push(dated(fillOfAdded(strips, subject)));
+  if (strips.length) specs.push(dated({ ...fillOfAdded(strips, subject), avoid: [...open] }));
   return specs;
 }
 
@@ -123,7 +125,8 @@ export function previewOf(
   const canvas = { x: at(x), y: at(y), width: at(x + width) - at(x), height: at(y + height) - at(y) };
   const raster = onCanvas(picture, canvas);
   const signs: Sign[] = [];
-  const small = { ...asked, canvas, subject: scaleShapes(asked.subject, 1 / scale) };
+  const scaled = (shapes: readonly Shape[]) => scaleShapes(shapes, 1 / scale);
+  const small = { ...asked, canvas, subject: scaled(asked.subject), open: scaled(asked.open ?? []) };
   const heard: Going['heard'] = (...made) => signs.push(...signsOfRepair(...made));
   goWay(raster, boxOf(picture), small, { heard, style: LOOKED_AT, onProgress });
   return { raster, signs };

@@ -240,6 +240,8 @@ export function planFill(
   const reach = intersect(grow(area, far), field);
   const canvas = notedCanvas(document);
   const { avoid, avoidMargin, leftOut } = unknownTo(document, request.faultIds, reach, part, margin);
+  // Between frames joined what is a gap was evened already, and is like any fault.
+  const isBeyond = faults.every((f) => f.kind === 'gap' && !isOwnGap(f, source));
 
   const round = existing ? Math.floor(existing.tries.length / 3) : 0;
   const repairId = existing?.id ?? name();
@@ -255,10 +257,10 @@ export function planFill(
       avoid,
       ...(avoidMargin && { avoidMargin }),
       // Of the fault's own rest nothing is spared: portions go over into each other. Nor where many are treated at once: each would
-      // leave a crossing to the other.
-      ...(leftOut && !part && count > 1 && { spares: true }),
-      // What lies beyond the picture gets the light that would have fallen there. Between frames joined it was evened already.
-      ...(faults.every((f) => f.kind === 'gap' && !isOwnGap(f, source)) && { light: true }),
+      // leave a crossing to the other. Nor beyond the picture, where nothing else has anything to go by.
+      ...(leftOut && !part && count > 1 && !isBeyond && { spares: true }),
+      // What lies beyond the picture gets the light that would have fallen there.
+      ...(isBeyond && { light: true }),
       ...(edges.length && { edges }),
       ...(request.grounds?.length && { grounds: request.grounds }),
       ...DEFAULT_FILL,

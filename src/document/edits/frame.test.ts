@@ -3,7 +3,8 @@ import { applyOperations, invert, operationsOf } from '../operations.ts';
 import { canvasOf, specsOf } from '../canvas.ts';
 import { around } from '../../core/raster/raster.ts';
 import { planEdit } from './plan-edit.ts';
-import type { Edit } from '../../contract/api.ts';
+import { fillRequestSchema, type Edit } from '../../contract/api.ts';
+import { planFill } from './fills.ts';
 
 const SOURCE = { width: 400, height: 600 };
 const EMPTY: PictureDocument = { faults: [], layers: [], repairs: [], steps: [] };
@@ -32,6 +33,18 @@ test('what a canvas adds is one gap, without margin; undo takes both back at onc
   expect(gap).toMatchObject({ kind: 'gap', state: 'open', margin: 0, feather: 0 });
   expect(areaOf(gap)).toBe(200 * 600);
   expect(applyOperations(document, invert(operations))).toEqual(EMPTY);
+});
+
+test('a fill of what a canvas adds leaves nothing of it to faults that reach into it, and takes nothing from them', () => {
+  const wire = { op: 'add' as const, kind: 'strand' as const, points: [[200, 100], [450, 90]] as [number, number][], size: 5 }; // prettier-ignore
+  const { document } = framed(EMPTY, { canvas: WIDE, turn: null });
+  const open = { ...document.faults[0], id: 'wire', number: 2, kind: 'strand' as const, shapes: [wire] };
+  const request = { ...fillRequestSchema.parse({ faultIds: ['00000000'] }), faultIds: [document.faults[0].id] };
+  const { changes } = planFill({ ...document, faults: [...document.faults, open] }, request, SOURCE, 'creative');
+  const [tries] = changes.flatMap(({ after }) => (after && 'tries' in after ? [after.tries] : []));
+  expect(tries).toHaveLength(3);
+  for (const { spec } of tries) expect(spec).toMatchObject({ light: true, avoid: [wire] });
+  for (const { spec } of tries) expect(spec).not.toHaveProperty('spares');
 });
 
 test('another canvas takes the open gap along; one that is filled stays, and only what is new is a gap', () => {

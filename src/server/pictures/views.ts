@@ -168,7 +168,10 @@ export class Views {
       checkStep(canvas, source, source);
       withinLimits(canvas, this.pictures.limits);
       const { pool } = this.pictures;
-      const made = await pool.run('way', { ...reduced(picture), asked }, options);
+      const open = picture.document.faults
+        .filter((f) => f.state === 'open' && f.kind !== 'gap')
+        .flatMap((f) => f.shapes);
+      const made = await pool.run('way', { ...reduced(picture), asked: { ...asked, open } }, options);
       const { raster, signs } = made;
       const tile = { raster, box: boxOf(raster), icc: picture.icc, lossless: false };
       const { bytes, type } = await pool.run('tile', tile, options);

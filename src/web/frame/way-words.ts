@@ -79,7 +79,7 @@ export function costsOf(state: PictureState, asked: Way, subject: SubjectPlace |
   const open = isDrawn ? state.document.faults.filter((f) => f.state === 'open' && f.kind !== 'gap').length : 0;
   const clean = isDrawn ? 0 : firstToClean(state.document.faults, facts, asked).length;
   if (open) out.push(`clean ${plural(open, 'open fault')} first, or they are drawn out too`);
-  if (clean) out.push(`clean ${plural(clean, 'open fault')} beside it first, or they are filled from`);
+  if (clean) out.push(`clean ${plural(clean, 'open fault')} beside it first: what they hide lends nothing`);
   return out;
 }
 

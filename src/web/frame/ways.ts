@@ -159,7 +159,7 @@ function proposedOf(crop: Way, extend: Way): { way: Way; reason: string } {
   return { way: crop, reason: `A crop does: it loses ${loses} and the subject is whole.` };
 }
 
-/** Open faults near what is added: their dirt would be filled from. */
+/** Open faults near what is added: what they hide lends nothing to it, and dirt around them would come again. */
 export function firstToClean(faults: readonly Fault[], source: Size, { set, framing }: Way): Fault[] {
   const { canvas } = set;
   if (!canvas) return [];

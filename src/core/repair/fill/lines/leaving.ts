@@ -1,4 +1,4 @@
-import { findRidges, joinRidges, lengthOf } from '../../../find/lines/ridges.ts';
+import { findRidges, joinRidges, lengthOf, type Ridge } from '../../../find/lines/ridges.ts';
 import { refineStrand, type TracedStrand } from '../../../find/strand/strand.ts';
 import type { Point } from '../../../mask/shapes.ts';
 import { noiseLevel, quantile, type Plane } from '../../../raster/luma.ts';
@@ -11,6 +11,8 @@ const STRIP = 120;
 const SIGMAS = [1, 2, 4];
 const SEEN = 48;
 const NEAR = 6;
+/** Longer side in px from which on all that counts; of smaller pictures as much less, down to half. */
+const USUAL = 2400;
 /** px along the edge per px inside it: what runs along the edge does not leave there, and what is level, layouts carry on. */
 const STEEPEST = 3;
 const LEVEL = 0.04;
@@ -31,6 +33,8 @@ const CALM = { along: 0.1, sides: 0.18 };
 const MOST = 12;
 /** Blurs and px that another line is away at the least: nearer it is the rim of the first. */
 const APART = { blurs: 3, px: 4 };
+/** Share of its strength from which on another is of its kind: what such a one goes across is a mesh. */
+const LIKE = 0.4;
 
 /** A thin line that leaves a picture, in px inside the edge and px along it. */
 export interface Leaving {
@@ -69,24 +73,28 @@ const isThin = ({ width, blur, contrast, certainty }: TracedStrand, noise: numbe
   Math.abs(contrast) >= Math.max(CONTRAST.least, CONTRAST.noise * noise) &&
   certainty >= CERTAIN;
 
-/** Ridges of the strip that reach the edge, from there on, the strongest first. */
-function ridgesIn(strip: Plane): Array<{ points: Point[]; sigma: number }> {
-  const all = SIGMAS.flatMap((sigma) =>
-    joinRidges(findRidges(strip, { sigma, least: SEEN / 3 })).map((ridge) => ({ ...ridge, sigma })),
-  );
-  return all
-    .sort((a, b) => b.strength - a.strength)
-    .flatMap(({ points, sigma }) => {
-      const [first, last] = [points[0], points[points.length - 1]];
-      const line = first[0] < last[0] ? points : points.slice().reverse();
-      const [from, to] = [line[0], line[line.length - 1]];
-      const isOut =
-        from[0] <= NEAR + 2 * sigma &&
-        lengthOf(line) >= SEEN &&
-        Math.abs(to[1] - from[1]) <= STEEPEST * (to[0] - from[0]);
-      return isOut ? [{ points: line, sigma }] : [];
-    });
+interface Crest extends Ridge {
+  sigma: number;
 }
+
+/** All ridges of the strip, the strongest first. */
+const ridgesIn = (strip: Plane): Crest[] =>
+  SIGMAS.flatMap((sigma) =>
+    joinRidges(findRidges(strip, { sigma, least: SEEN / 3 })).map((r) => ({ ...r, sigma })),
+  ).sort((a, b) => b.strength - a.strength);
+
+/** Those that reach the edge, from there on. */
+const reachingEdge = (all: readonly Crest[], least: number): Crest[] =>
+  all.flatMap(({ points, sigma, ...ridge }) => {
+    const [first, last] = [points[0], points[points.length - 1]];
+    const line = first[0] < last[0] ? points : points.slice().reverse();
+    const [from, to] = [line[0], line[line.length - 1]];
+    const isOut =
+      from[0] <= NEAR + 2 * sigma &&
+      lengthOf(line) >= least &&
+      Math.abs(to[1] - from[1]) <= STEEPEST * (to[0] - from[0]);
+    return isOut ? [{ ...ridge, points: line, sigma }] : [];
+  });
 
 /**
  * Thin lines on calm ground that leave a picture at an edge: wires, rails, ropes.
@@ -101,16 +109,19 @@ export function linesLeaving(ground: Ground, size: { inside: number; along: numb
   for (let s = 0, i = 0; s < size.along; s++)
     for (let n = 0; n < depth; n++, i++) strip.data[i] = ground.read(n + 0.5, s + 0.5);
   const noise = noiseLevel(strip);
-  const told = Math.min(TOLD.most, Math.max(TOLD.least, TOLD.share * beyond));
+  const long = Math.max(size.inside, size.along);
+  const scale = Math.min(1, Math.max(0.5, long / USUAL));
+  const told = Math.min(TOLD.most, Math.max(TOLD.least * scale, TOLD.share * beyond));
   const out: Leaving[] = [];
-  for (const { points, sigma } of ridgesIn(strip)) {
+  const ridges = ridgesIn(strip);
+  for (const { points, sigma, strength } of reachingEdge(ridges, SEEN * scale)) {
     if (points.some((p) => !ground.isKnown(...p))) continue;
     const isRim = ({ course, strand }: Leaving) =>
       Math.abs(course.at(points[0][0]) - points[0][1]) < strand.width / 2 + APART.blurs * sigma + APART.px;
     if (out.some(isRim)) continue;
     const all = followed(ground, points, 2 * sigma);
     const near = all.filter(([n]) => n <= told);
-    if (lengthOf(near) < TOLD.least || lengthOf(all) < LONG * Math.max(size.inside, size.along)) continue;
+    if (lengthOf(near) < TOLD.least * scale || lengthOf(all) < LONG * long) continue;
     const strand = refineStrand(ground.read, everyTwo(near), 2 * sigma);
     if (!isThin(strand, noise)) continue;
     const rest = unrest(ground, strand);
@@ -119,10 +130,18 @@ export function linesLeaving(ground: Ground, size: { inside: number; along: numb
     const course = courseOf(strand.points);
     const slope = Math.abs(course.slope(0));
     if (course.strays > STRAYS.px + STRAYS.width * strand.width || slope > STEEPEST || slope < LEVEL) continue;
+    if (ridges.some((r) => r.strength > LIKE * strength && isAcross(r, course, strand.width))) continue;
     out.push({ points: all, course, strand });
   }
   const alone = out.filter((line) => !out.some((other) => cross(line, other)));
   return alone.length > MOST ? [] : alone;
+}
+
+/** Whether a ridge goes across a line. */
+function isAcross({ points }: Ridge, course: Course, width: number): boolean {
+  const away = points.map(([n, s]) => s - course.at(n));
+  const clear = width + APART.px;
+  return Math.min(...away) < -clear && Math.max(...away) > clear;
 }
 
 /** Whether two lines cross somewhere inside, as those of a mesh do. */
