@@ -3,7 +3,7 @@ import { quantile } from '../../raster/luma.ts';
 import { largestAround } from '../border-steps.ts';
 import type { Sign } from '../finding.ts';
 import { inPicture, type Place } from '../place.ts';
-import { meanOver, runsOf } from '../runs.ts';
+import { meanOver, runsOf, type Run } from '../runs.ts';
 
 /** Columns at which the picture itself is looked at, px from the border; each with its neighbours on both sides. */
 const BESIDE = [-20, -16, -12, -8, -5, 5, 8, 12, 16, 20];
@@ -15,6 +15,8 @@ const TIMES = 1.35;
 const LEAST = 7;
 /** Samples of a border for each of which one more is asked for: the longer it is, the more happens along it by chance. */
 const LONG = 60;
+/** A short one counts where it is stark: L* by which it exceeds those beside it, how many times, and samples of it. */
+const STARK = { more: 10, times: 2.3, least: 11 };
 /** Share of the picture's own jumps that are smaller. */
 const OFTEN = 0.9;
 
@@ -50,6 +52,9 @@ function jumpsAt({ L, rows }: Band, column: number): Float32Array {
   return out;
 }
 
+/** Whether two stretches have samples in common. */
+const meets = (a: Run, b: Run): boolean => a.from <= b.to && b.from <= a.to;
+
 function seamsAlong(place: Place, band: Band): Sign[] {
   const own = jumpsAt(band, 0);
   const others = BESIDE.map((d) => jumpsAt(band, d));
@@ -57,11 +62,14 @@ function seamsAlong(place: Place, band: Band): Sign[] {
   const most = own.map((_, i) => Math.max(0, ...others.map((o) => o[i]).filter((v) => v === v)));
   const usual = largestAround(most, 3);
   const anywhere = quantile(most, OFTEN);
-  return runsOf(
-    n,
-    (i) => own[i] > anywhere && own[i] > TIMES * usual[i] && own[i] - usual[i] > MORE,
-    Math.min(LEAST + Math.round(n / LONG), Math.round(0.6 * n)),
-  ).map((run) => {
+  const isJump = (i: number) => own[i] > anywhere && own[i] > TIMES * usual[i] && own[i] - usual[i] > MORE;
+  const isStark = (i: number) => own[i] > STARK.times * usual[i] && own[i] - usual[i] > STARK.more;
+  const least = Math.min(LEAST + Math.round(n / LONG), Math.round(0.6 * n));
+  const long = runsOf(n, isJump, least);
+  const stark = runsOf(n, isStark, Math.min(STARK.least, least)).filter(
+    (run) => !long.some((other) => meets(run, other)),
+  );
+  return [...long, ...stark].map((run) => {
     const figure = meanOver(run, n, (i) => own[i]);
     const beside = meanOver(run, n, (i) => usual[i]);
     return {
