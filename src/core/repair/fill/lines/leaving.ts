@@ -38,13 +38,15 @@ const LIKE = 0.4;
 
 /** A thin line that leaves a picture, in px inside the edge and px along it. */
 export interface Leaving {
-  /** all of it that was followed, from the edge on, and where it runs beyond it */
+  /** all of it that was followed, from the edge on */
   points: Point[];
+  /** where it runs beyond the edge */
   course: Course;
+  /** as it was measured next to the edge */
   strand: TracedStrand;
 }
 
-/** How much the ground beside a line changes, levels: medians of what differs some px on and aside, and from one side of it to the other. */
+/** How much the ground beside a line changes, levels: what differs some px on and aside, and from one side to the other, in three of four places at most. */
 function unrest({ read }: Ground, { points, width }: TracedStrand): { along: number; sides: number } {
   const changes: number[] = [];
   const sides: number[] = [];

@@ -2,7 +2,7 @@ import { channelReader } from '../../../find/strand/straightened-band.ts';
 import { strandOutline } from '../../../find/strand/strand-cover.ts';
 import { rasterise, type Point } from '../../../mask/shapes.ts';
 import { boxOf, colourChannels, fullScale, type Box, type Raster } from '../../../raster/raster.ts';
-import { sidesOf, type Side } from '../shadows/sides.ts';
+import { sidesOf, type Side } from '../sides.ts';
 import { linesLeaving, type Leaving } from './leaving.ts';
 
 /** px beside a line that its edges, a lens and sampling reach. */

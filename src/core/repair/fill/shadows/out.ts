@@ -3,7 +3,7 @@ import type { Light } from '../light.ts';
 import { enlarged } from './beside.ts';
 import { cellsOf, litRows, Logs, RIM, type Cells } from './lit.ts';
 import { depthAt, linePx, placeAcross, profileOf, type Line, type Profile } from './profile.ts';
-import { sidesOf, type Side } from './sides.ts';
+import { sidesOf, type Side } from '../sides.ts';
 import { tracksIn, type Beside } from './tracks.ts';
 
 /** Deviations of what is lit by which a shadow has to be darker. */

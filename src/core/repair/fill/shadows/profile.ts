@@ -1,7 +1,7 @@
 import { quantile } from '../../../raster/luma.ts';
 import { gaussianKernel } from '../../../raster/planes.ts';
 import type { Logs } from './lit.ts';
-import type { Side } from './sides.ts';
+import type { Side } from '../sides.ts';
 import type { Track } from './tracks.ts';
 
 /** Share of a followed part, and least px, over which a shadow's depth is taken, and px of it that each place needs. */

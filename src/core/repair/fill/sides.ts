@@ -1,4 +1,4 @@
-import type { Box } from '../../../raster/raster.ts';
+import type { Box } from '../../raster/raster.ts';
 
 /** A side of what is known, beside which a cover begins: coordinates along it and away from it. */
 export interface Side {
