@@ -48,3 +48,11 @@ test('where nothing is barred, and on ground whose light only falls off, there i
   expect(shadowOf(picture(220), nothing, nothing)).toBeNull();
   expect(shadowOf(picture(130), block, nothing)).toBeNull();
 });
+
+test('in a scene, whose ground is dark here and light there, nothing is taken for one', () => {
+  const scene = picture(220);
+  for (let y = 0, i = 0; y < HEIGHT; y++)
+    for (let x = 0; x < WIDTH; x++, i++)
+      if (y < 120 && x % 60 < 25) for (let c = 0; c < 3; c++) scene.data[3 * i + c] = 60 + (i % 7);
+  expect(shadowOf(scene, block, nothing)).toBeNull();
+});

@@ -8,6 +8,8 @@ const LOOKED = 240;
 /** Stops below what is lit beside it from which on a place is in shadow, and down to which its rim goes on. */
 const DARK = 0.4;
 const RIM = 0.2;
+/** Share of what is known that may be that dark: where more is, the ground itself is dark here and light there, as in a scene. */
+const MOST_DARK = 0.1;
 /** px of the small picture by which a shadow is taken larger. */
 const LARGER = 2;
 /** Stops of light that a doubling of the stored values is. */
@@ -116,12 +118,23 @@ export function enlarged(
   return out;
 }
 
+/** Whether the ground is so even that a shadow can be told from what is dark by itself. */
+function isEven(depths: Float32Array, { stands, isThere }: ReturnType<typeof reducedMasks>): boolean {
+  let [known, dark] = [0, 0];
+  depths.forEach((depth, o) => {
+    if (stands[o] || !isThere[o]) return;
+    known++;
+    if (depth >= DARK) dark++;
+  });
+  return dark <= MOST_DARK * known;
+}
+
 /**
  * The shadow that something casts onto the ground beside it, at a size of its own: dark places that hang together with it and are lit
  * on both sides. One that leaves the picture is none of it: it goes on there.
  * @param barred 1 where that stands
  * @param unknown 1 where nothing is known
- * @returns 1 where its shadow is, of the picture's size; null where there is none
+ * @returns 1 where its shadow is, of the picture's size; null where there is none, or the ground is not even
  * Source: common practice (a donor lends no shadow of what it does not show); constants from the demo picture and own tests.
  */
 export function shadowOf(picture: Raster, barred: Uint8Array, unknown: Uint8Array): Uint8Array | null {
@@ -132,6 +145,7 @@ export function shadowOf(picture: Raster, barred: Uint8Array, unknown: Uint8Arra
   const light = small.data.map((v) => Math.log2(Math.max(BLACK, v)) * GAMMA);
   const depths = depthsOf(blurredKnown(light, w, h, 1.5), w, h);
   const masks = reducedMasks(barred, unknown, width, by, w, h);
+  if (!isEven(depths, masks)) return null;
   const shadow = new Uint8Array(w * h);
   const seen = new Uint8Array(w * h);
   for (let start = 0; start < depths.length; start++) {
