@@ -19,11 +19,13 @@ export function useSubject(id: string, source: Pick<Box, 'width' | 'height'>) {
     await mutate(next, { revalidate: false });
     await call(PICTURES.setSubject, { id }, { body: { shapes: next } });
   };
-  const follow = async (next: SubjectMarks) => {
+  /** Finds its edge; until then it is what is drawn, where that is given. */
+  const follow = async (next: SubjectMarks, drawn?: Shape[]) => {
     setMarks(next);
     setBusy(true);
     setSaid(null);
     try {
+      if (drawn) await save(drawn);
       const { within, keep, leave } = next;
       const found = await call(VIEWS.subjectEdge, { id }, { body: { within, keep: [...keep], leave: [...leave] } });
       await save(found.length ? found : [boxShape(within)]);
@@ -41,10 +43,7 @@ export function useSubject(id: string, source: Pick<Box, 'width' | 'height'>) {
     busy,
     said,
     /** It is marked roughly. */
-    draw: async (box: Box) => {
-      await save([boxShape(box)]);
-      await follow({ within: box, keep: [], leave: [] });
-    },
+    draw: (box: Box) => follow({ within: box, keep: [], leave: [] }, [boxShape(box)]),
     /** Something is surely part of it, or surely not. */
     mark: (which: 'keep' | 'leave', box: Box) => {
       const round = Math.round(0.04 * Math.max(bounds.width, bounds.height));
