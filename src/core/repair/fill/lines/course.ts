@@ -1,4 +1,5 @@
 import type { Point } from '../../../mask/shapes.ts';
+import { solveRows } from '../../../raster/solve.ts';
 
 /** Where a line runs beyond the edge of a picture. */
 export interface Course {
@@ -24,13 +25,7 @@ function fitted(points: readonly Point[], degree: 1 | 2): { c: number[]; strays:
       m[i][size] += powers[i] * s;
     }
   }
-  for (let i = 0; i < size; i++)
-    for (let k = 0; k < size; k++) {
-      if (k === i) continue;
-      const f = m[k][i] / (m[i][i] || 1e-12);
-      for (let j = i; j <= size; j++) m[k][j] -= f * m[i][j];
-    }
-  const c = m.map((row, i) => row[size] / (row[i] || 1e-12));
+  const c = solveRows(m)!;
   let sum = 0;
   for (const [n, s] of points) sum += (s - c[0] - c[1] * n - (c[2] ?? 0) * n * n) ** 2;
   return { c, strays: Math.sqrt(sum / points.length) };

@@ -17,7 +17,7 @@ const BESIDE = 3;
 export interface LinesOut {
   /** what is done about them, for the person who has to judge it */
   words: string;
-  /** 1 on those lines: nothing is taken from there, and nothing goes by it */
+  /** 1 on those lines, as far as they were followed */
   mask: Uint8Array;
   /** draws them on over what is covered, in place */
   draw(picture: Raster, cover: Uint8Array): void;
@@ -36,8 +36,8 @@ const WHOLE = 0.9;
 
 /** Measured over what was seen of the line next to the edge. */
 function lookOf(read: ReadonlyArray<(n: number, s: number) => number>, { course, strand }: Leaving): Look {
-  const reach = strand.width / 2 + VEIL;
-  const middle = Math.round(reach * FINE);
+  const middle = Math.round((strand.width / 2 + VEIL) * FINE);
+  const reach = middle / FINE;
   const size = 2 * middle + 1;
   const values = read.map(() => new Float32Array(size));
   const above = read.map(() => new Float32Array(size));
