@@ -101,6 +101,16 @@ test('what is no shadow that leaves the picture is left alone', () => {
   expect(gone(picture(between([90, 0.3], [130, 0.35], 0.1)))).toBeNull();
 });
 
+test('the ground beneath a leaning border is none, though rows above it are light for the most part', () => {
+  const seen = outside(RIGHT);
+  for (const slope of [0.04, 0.07, 0.1, 0.25]) {
+    const shore = (x: number) => HEIGHT / 2 + slope * (RIGHT.x - x);
+    const lit = picture((x, y) => (y < shore(x) ? 1 : 0.47));
+    expect(shadowsOut(lit, lightOf(lit, seen, true), seen, RIGHT)).toBeNull();
+    expect(shadowsOut(lit, null, seen, RIGHT)).toBeNull();
+  }
+});
+
 test('dark patches all over are no shadows, nor is any told where nothing is known beside the cover', () => {
   const seen = outside(RIGHT);
   const patches = picture((x, y) => ((Math.floor(x / 30) + Math.floor(y / 30)) % 2 ? 0.6 : 1));

@@ -58,17 +58,20 @@ function isEven({ depths }: Cells): boolean {
 }
 
 /** Cells as they lie beside a side, as deep as shadows are followed. */
-function besideOf({ by, w, h, depths }: Cells, side: Side): Beside {
+function besideOf({ by, w, h, ...cells }: Cells, side: Side): Beside {
   const across = Math.floor(side.along / by);
   const rows = Math.min(Math.floor(side.away / by) - 1, Math.max(12, Math.ceil((FOLLOWED * side.away) / by)));
-  const out = new Float32Array(Math.max(0, rows) * across);
+  const depths = new Float32Array(Math.max(0, rows) * across);
+  const levels = depths.slice();
   for (let k = 0, o = 0; k < rows; k++)
     for (let s = 0; s < across; s++, o++) {
       const { x, y } = side.at((s + 0.5) * by, (k + 0.5) * by);
       const [u, v] = [Math.floor(x / by), Math.floor(y / by)];
-      out[o] = u >= 0 && v >= 0 && u < w && v < h ? depths[v * w + u] : NaN;
+      const i = u >= 0 && v >= 0 && u < w && v < h ? v * w + u : NaN;
+      depths[o] = cells.depths[i] ?? NaN;
+      levels[o] = cells.levels[i] ?? NaN;
     }
-  return { across, rows: Math.max(0, rows), depths: out };
+  return { across, rows: Math.max(0, rows), depths, levels };
 }
 
 /**

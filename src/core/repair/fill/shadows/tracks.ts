@@ -8,6 +8,8 @@ export interface Beside {
   rows: number;
   /** by how much each is darker than what is lit, natural logarithm; NaN where nothing is known */
   depths: Float32Array;
+  /** how light each is by itself, natural logarithm */
+  levels: Float32Array;
 }
 
 /** A dark band that runs up to an edge; everything in cells, steps away from the edge positive. */
@@ -33,6 +35,8 @@ const WITHIN = { inside: 0.2, near: 0.35, far: 0.75 };
 /** Deviations of what is dark within a band and of what is lit beside it, at most, as shares of how dark it is; and how dark it may be. */
 const UNEVEN = { inside: 0.16, beside: 0.15 };
 const DARKEST = 1.2;
+/** Share of its depth by which a band itself is darker than what lies beyond each of its ends. */
+const ITSELF = 0.5;
 /** A band that takes more of an edge than this is a ground of its own. */
 const MOST_WIDE = 0.7;
 
@@ -163,6 +167,31 @@ function isEven({ across, depths }: Beside, { from, to, rows }: Track): boolean 
 }
 
 /**
+ * Whether a band ends, on a side of it, where what is seen becomes lighter. It does not where only what counts as lit becomes darker:
+ * below a leaning border of two grounds most of a row belongs to the lighter one at first, and then to the darker.
+ * @param sign 1 where it begins along the edge, −1 where it ends
+ */
+function endsItself({ across, depths, levels }: Beside, { from, to, rows }: Track, sign: 1 | -1): boolean {
+  const end = sign > 0 ? from : to;
+  if (!end) return true;
+  let [depth, level] = [0, 0];
+  for (let k = 0; k < rows; k++) {
+    const wide = (to ? to(k + 0.5) : across) - (from ? from(k + 0.5) : 0);
+    const at = (share: number) => {
+      const s = Math.round(end(k + 0.5) + sign * share * wide);
+      return s >= 0 && s < across ? k * across + s : -1;
+    };
+    const [inner, outer] = [at(2 * WITHIN.inside), at(-WITHIN.near)];
+    if (inner < 0 || outer < 0) continue;
+    const falls = [depths[inner] - depths[outer], levels[outer] - levels[inner]];
+    if (falls.some((v) => v !== v)) continue;
+    depth += falls[0];
+    level += falls[1];
+  }
+  return level >= ITSELF * depth;
+}
+
+/**
  * Dark bands with straight ends that run up to an edge of a picture, as a shadow does that leaves it.
  * @param least by how much they are darker than what is lit, at least
  * Source: common practice; constants from made-up pictures and own tests.
@@ -172,7 +201,8 @@ export function tracksIn(beside: Beside, least = DARK): Track[] {
   for (const start of startsAt(firstRow(beside), Math.max(DARK, least))) {
     const followed = follow(beside, start);
     const track = followed.length >= LEAST_ROWS ? straightest(followed, beside.across) : null;
-    if (track && isEven(beside, track)) out.push(track);
+    if (track && isEven(beside, track) && endsItself(beside, track, 1) && endsItself(beside, track, -1))
+      out.push(track);
   }
   return out;
 }
