@@ -11,13 +11,16 @@ let around: usize = 0;
 let labels: usize = 0;
 let changes: usize = 0;
 let pixels: i32 = 0;
+let evened: f32 = 0;
+let dear: f32 = 0;
 
 /**
  * Names what {@link expand} works on beside the field: where each of `count` covered pixels comes from by each move (move × count +
  * pixel, −1 outside) and what that costs; its neighbours among the covered pixels; its present move; room for `count` floats.
+ * What two moves put differently beyond `free` units of features costs `more` times itself on top.
  */
 export function layoutOpen(
-  placesPtr: usize, costsPtr: usize, neighboursPtr: usize, labelsPtr: usize, changesPtr: usize, count: i32,
+  placesPtr: usize, costsPtr: usize, neighboursPtr: usize, labelsPtr: usize, changesPtr: usize, count: i32, free: f32, more: f32,
 ): void {
   places = placesPtr;
   costs = costsPtr;
@@ -25,6 +28,8 @@ export function layoutOpen(
   labels = labelsPtr;
   changes = changesPtr;
   pixels = count;
+  evened = PARTS * free;
+  dear = more;
 }
 
 /** Distance of two places by their features, in parts. */
@@ -33,7 +38,8 @@ function differ(a: i32, b: i32): f32 {
   const readA = a >= 0 && load<u8>(known + <usize>a) != 0;
   const readB = b >= 0 && load<u8>(known + <usize>b) != 0;
   if (!readA || !readB) return readA || readB ? PARTS * unreadable : 0;
-  return PARTS * distance(a, b);
+  const parts = PARTS * distance(a, b);
+  return parts + dear * max<f32>(0, parts - evened);
 }
 
 // @ts-ignore: decorator

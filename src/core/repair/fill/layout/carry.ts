@@ -65,8 +65,10 @@ function split({ box, labels, moves }: Pieces): Pieces {
   return { box, labels: out, moves: found };
 }
 
-/** Carries pieces to the level of twice the size, moves each to where it meets its neighbours best and cuts the seams anew. */
-/** @param keepsLevel a move that leads neither up nor down stays one */
+/**
+ * Carries pieces to the level of twice the size, moves each to where it meets its neighbours best and cuts the seams anew.
+ * @param keepsLevel a move that leads neither up nor down stays one
+ */
 export function carryUp(coarse: Pieces, level: Level, keepsLevel = false): Pieces {
   const box = boxOfCover(level);
   const labels = new Int32Array(box.width * box.height).fill(-1);

@@ -13,10 +13,13 @@ export type Standing = 'picture' | 'edge';
 
 /** What it costs each pixel there, in units of features, to be moved up or down by the cover's size. */
 const UPRIGHT = 4;
-/** How much more it counts, where a whole side is added, how that continues the picture: a step there is long, straight and upright. */
-const BORDER = 12;
-/** What a step may be there, in units of features, to be evened out as tone afterwards: that weighs no more. */
-const EVENED = 80;
+/**
+ * Where a whole side is added, a step is long and stands upright, at the picture's edge as among pieces: it counts so many times.
+ * `evened`: what of it, in units of features, is evened out as tone afterwards and weighs no more than anywhere. Own measurement.
+ */
+const STEP = { times: 5, evened: 27 };
+/** About how often a pixel counts beyond the edge how it continues the picture: twice itself, once those close by. */
+const SEEN_BEYOND = 3;
 
 /**
  * What it costs a pixel to be laid mirrored, in units of features: what it does anyway, the squared change of features across it for
@@ -76,7 +79,8 @@ export class LayoutEnergy {
     run.moveCosts(pixelsAt, neighboursAt, this.count, movesAt, moves.length, places, this.costsAt, PARTS, NEVER);
     if (standing) this.preferLevel(standing);
     run.flowOpen(graph, this.count);
-    run.layoutOpen(places, this.costsAt, neighboursAt, this.labelsAt, changes, this.count);
+    const more = standing === 'picture' ? STEP.times - 1 : 0;
+    run.layoutOpen(places, this.costsAt, neighboursAt, this.labelsAt, changes, this.count, STEP.evened, more);
   }
 
   /** Moves that lead neither up nor down are preferred, and beside a picture those that continue it all the more. */
@@ -91,8 +95,8 @@ export class LayoutEnergy {
       for (let n = m * count, k = 0; k < count; n++, k++) {
         if (costs[n] >= NEVER) continue;
         const seen = mirrored ? more + Math.round(PARTS * this.seenMirrored(k, x, y)) : more;
-        const step = standing === 'picture' ? (BORDER - 1) * Math.max(0, costs[n] - PARTS * EVENED) : 0;
-        costs[n] = Math.min(NEVER - 1, costs[n] + step + seen);
+        const over = standing === 'picture' ? Math.max(0, costs[n] - PARTS * SEEN_BEYOND * STEP.evened) : 0;
+        costs[n] = Math.min(NEVER - 1, costs[n] + (STEP.times - 1) * over + seen);
       }
     });
   }
