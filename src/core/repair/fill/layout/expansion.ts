@@ -25,7 +25,7 @@ const SEEN_BEYOND = 3;
  * What it costs a pixel to be laid mirrored, in units of features: what it does anyway, the squared change of features across it for
  * which it costs 1 more, and at most; within so many px of where it is from only a part of that.
  */
-const MIRRORED = { least: 0.3, change: 20, most: 100, near: 4 };
+const MIRRORED = { least: 0.3, change: 8, most: 300, near: 4 };
 
 /** Which move each covered pixel of a field takes, and what that costs. */
 export interface Labelling {
