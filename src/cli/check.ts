@@ -33,7 +33,7 @@ function sameSize(a: Raster, b: Raster, option: string): void {
 }
 
 /** A finding as it is written: with its remedy in a sentence. */
-const written = (finding: Finding) => ({ ...finding, remedy: REMEDIES[finding.remedy] });
+export const written = (finding: Finding) => ({ ...finding, remedy: REMEDIES[finding.remedy] });
 
 /** `tersum check`: measures what gives repairs away, and writes it, worst first. */
 export async function checkCommand(args: string[]): Promise<object> {

@@ -48,10 +48,12 @@ test('background is added where the subject wants it; the picture keeps every bi
     canvas: { x: number; y: number; width: number; height: number };
     stands: { across: number };
     sum: string;
+    seen: unknown[];
   };
   expect(told.canvas).toMatchObject({ x: -LACKS, y: 0, width: 400, height: 200 });
   expect(told.stands.across).toBeCloseTo((LACKS + 165) / 400, 2);
   expect(told.sum).toMatch(/100 px to add/);
+  expect(told.seen).toEqual([]);
   const [source, out, gaps] = ['in.png', 'out.png', 'gaps.png'].map((n) => decode(readFileSync(path(n))));
   expect([out.width, out.height, out.depth]).toEqual([400, 200, 16]);
   let [wrong, added, off] = [0, 0, 0];
@@ -75,7 +77,7 @@ test('one that has the proportion already is written as it is', () => {
   const told = JSON.parse(
     run('--picture', path('in.png'), '--format', '3:2', '--out', path('same.png')).stdout,
   ) as object;
-  expect(told).toMatchObject({ added: 0, filled: null });
+  expect(told).toMatchObject({ added: 0, filled: null, seen: [] });
   expect(decode(readFileSync(path('same.png'))).data).toEqual(decode(readFileSync(path('in.png'))).data);
 });
 
@@ -85,6 +87,7 @@ test('bad input is told in one line', () => {
     [['--picture', path('in.png'), '--out', path('x.png')], /--format must be a proportion/],
     [[...good, '--place', 'third-left'], /--place needs --subject/],
     [[...good, '--place', 'top', '--subject', path('subject.png')], /--place must be one of/],
+    [[...good, '--tries', '0'], /--tries must be 1, 2 or 3/],
     [[...good, '--gaps', path('gaps.jpg')], /--gaps must end in .png/],
     [['--picture', path('in.png'), '--format', '1:20', '--out', path('x.png')], /at most 1 megapixels are made/],
     [[...good, '--stretch', '1'], /Options: --picture/],

@@ -1,12 +1,15 @@
 import { writeFile } from 'node:fs/promises';
 import { parseArgs } from 'node:util';
 import { encode } from '../codec/encode.ts';
+import { SEEN, type Finding } from '../core/check/finding.ts';
 import { proportionOf, type PlaceName, type SubjectPlace } from '../core/frame/format.ts';
 import { framingOf } from '../core/frame/framing.ts';
 import { sumInWords } from '../core/frame/words.ts';
+import { bestRender } from '../core/plan/best-render.ts';
 import { goWay, type GrowingWay, type WayAsked } from '../core/plan/frame-ways.ts';
 import { around, boxOf, shiftBox, type Box, type Raster } from '../core/raster/raster.ts';
 import { amountsOf, SLIGHT } from '../core/repair/stretch/amounts.ts';
+import { written } from './check.ts';
 import { canvasWith, maskBox, shapeOf } from './canvas.ts';
 import { formatOf, maskPath, read, writeMask } from './files.ts';
 import { UsageError } from './usage.ts';
@@ -16,9 +19,9 @@ const PLACES: Record<string, PlaceName> = {
   'third-right': 'second third',
   centre: 'centre',
 };
-const NAMES = ['picture', 'format', 'subject', 'place', 'way', 'out', 'gaps', 'json'] as const;
+const NAMES = ['picture', 'format', 'subject', 'place', 'way', 'tries', 'out', 'gaps', 'json'] as const;
 const WAYS = ['fill', 'stretch', 'mixed', 'auto'];
-const USAGE = `Options: --picture IN --format 1:1 --out OUT [--subject MASK.png] [--place ${Object.keys(PLACES).join('|')}] [--way ${WAYS.join('|')}] [--gaps GAPS.png] [--json OUT.json]`;
+const USAGE = `Options: --picture IN --format 1:1 --out OUT [--subject MASK.png] [--place ${Object.keys(PLACES).join('|')}] [--way ${WAYS.join('|')}] [--tries 1|2|3] [--gaps GAPS.png] [--json OUT.json]`;
 
 type Values = Partial<Record<(typeof NAMES)[number], string>>;
 
@@ -45,10 +48,19 @@ function wayOf(way: string, picture: Raster, canvas: Box, subject: Box | null): 
   return way === 'auto' && subject !== null && most <= SLIGHT ? 'stretch' : 'extend';
 }
 
-/** Goes a way on a canvas, in place; says how. @throws UsageError */
-function gone(canvas: Raster, source: Box, asked: WayAsked): string {
+/** How often a fill of which something would be seen is tried otherwise, at most, itself counted. @throws UsageError */
+function triesOf(text = '3'): number {
+  if (!/^[123]$/.test(text)) throw new UsageError('--tries must be 1, 2 or 3.');
+  return Number(text);
+}
+
+/** Goes a way on a canvas, in place; says how, and what of it would be seen. @throws UsageError */
+function gone(canvas: Raster, source: Box, asked: WayAsked, tries: number) {
+  const found: Finding[] = [];
   try {
-    return goWay(canvas, source, asked).join(' ');
+    const render = bestRender(tries, Math.max(canvas.width, canvas.height), found);
+    const filled = goWay(canvas, source, asked, { render }).join(' ');
+    return { filled, seen: found.filter((f) => f.severity >= SEEN).map(written) };
   } catch (error) {
     throw new UsageError((error as Error).message);
   }
@@ -57,6 +69,7 @@ function gone(canvas: Raster, source: Box, asked: WayAsked): string {
 /**
  * `tersum extend`: brings a picture to a proportion by adding background and filling it or drawing it out, the subject on a third or in the middle as nearly
  * as that allows. Filled, every pixel of the picture keeps every bit (PNG, TIFF) and nothing comes from the subject; drawn out, the subject does.
+ * While something would be seen of a fill it is tried otherwise, and the best is taken; what would be seen of that is told, in px of the picture.
  */
 export async function extendCommand(args: string[]): Promise<object> {
   const values = valuesOf(args);
@@ -66,6 +79,7 @@ export async function extendCommand(args: string[]): Promise<object> {
     throw new UsageError(`--place must be one of ${Object.keys(PLACES).join(', ')}.`);
   if (values.place && !values.subject)
     throw new UsageError('--place needs --subject, a mask of what is to stand there.');
+  const tries = triesOf(values.tries);
   const format = formatOf(values.out);
   maskPath(values.gaps, 'gaps');
   const picture = await read(values.picture, 'picture');
@@ -78,7 +92,7 @@ export async function extendCommand(args: string[]): Promise<object> {
   const strips = around(boxOf(canvas), shiftBox(boxOf(raster), -box.x, -box.y));
   const way = wayOf(values.way ?? 'fill', raster, box, subject && subject.box);
   const asked: WayAsked = { way, canvas: box, subject: subject ? [shapeOf(subject.box)] : [], by: 'smooth' };
-  const done = strips.length ? gone(canvas, boxOf(raster), asked) : null;
+  const done = strips.length ? gone(canvas, boxOf(raster), asked, tries) : { filled: null, seen: [] };
   await writeFile(values.out!, await encode(canvas, format, { ...picture }));
   if (values.gaps) {
     const gaps = new Uint8Array(box.width * box.height);
@@ -93,7 +107,7 @@ export async function extendCommand(args: string[]): Promise<object> {
     stands: framing.stands,
     sum: sumInWords(proportion.name, boxOf(raster), framing, { placement, focus: 'the subject', delivery: null }),
     way: way === 'extend' ? 'fill' : way,
-    filled: done,
+    ...done,
   };
   if (values.json) await writeFile(values.json, `${JSON.stringify(told, null, 1)}\n`);
   return told;

@@ -20,6 +20,7 @@ import { fillOfAdded } from '../repair/fill/added.ts';
 import type { Beneath } from '../repair/method.ts';
 import { dated, renderRepair } from '../repair/registry.ts';
 import type { FillSpec, RepairSpec, StretchSpec, StretchWay } from '../repair/spec.ts';
+import type { Render } from './best-render.ts';
 import { slightlyOnto } from '../repair/stretch/amounts.ts';
 
 /** Ways to a canvas that add something to a picture: filling, drawing out, or some of each. */
@@ -73,8 +74,9 @@ export function onCanvas(picture: Raster, canvas: Box): Raster {
   return out;
 }
 
-/** How a way is gone: what is heard of each repair once it is made, and how fills are made, as they are for good where left out. */
+/** How a way is gone: what is heard of each repair once it is made, and how fills and all repairs are made, as they are for good where left out. */
 interface Going {
+  render?: Render;
   heard?: (beneath: Beneath, spec: RepairSpec, patch: Patch) => unknown;
   style?: FillSpec['style'];
   onProgress?: (done: number) => void;
@@ -93,14 +95,14 @@ export function goWay(
   raster: Raster,
   source: Box,
   asked: WayAsked,
-  { heard, style, onProgress }: Going = {},
+  { heard, style, onProgress, render = renderRepair }: Going = {},
 ): string[] {
   const { canvas } = asked;
   const specs = specsOfWay(asked, source);
   return specs.map((spec, n) => {
     const beneath: Beneath = { ...canvas, read: (box) => crop(raster, shiftBox(box, -canvas.x, -canvas.y)) };
     const made = spec.method === 'fill' && style ? { ...spec, style } : spec;
-    const { patch, reason } = renderRepair(beneath, made, (done) => onProgress?.((n + done) / specs.length));
+    const { patch, reason } = render(beneath, made, (done) => onProgress?.((n + done) / specs.length));
     heard?.(beneath, spec, patch);
     compositeOver(raster, canvas, patch, 1);
     return reason;
