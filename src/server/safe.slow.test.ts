@@ -165,6 +165,21 @@ describe('work that is answered', () => {
     expect([now.document.repairs, now.undo, now.redo]).toEqual([[], 'Mark fault 1', 'Fill fault 1']);
   });
 
+  test('a fill that is stopped before its first try is ready is gone at once: none of its other tries is made', async () => {
+    const id = await taken(server, grain(1600, 1200));
+    const state = await server.edit(id, addFault(800, 600, 420));
+    const { taskId } = await server.json<{ taskId: string }>(`/pictures/${id}/fills`, 'POST', {
+      faultIds: [state.document.faults[0].id],
+    });
+    await pause(150);
+    const started = performance.now();
+    expect(await server.json(`/tasks/${taskId}`, 'DELETE')).toEqual({ cancelled: true });
+    expect(await server.json(`/pictures/${id}/export/ready`)).toEqual({ repairs: 0 });
+    expect(performance.now() - started).toBeLessThan(2000);
+    const now = await server.json<PictureState>(`/pictures/${id}`);
+    expect([now.document.repairs, now.undo]).toEqual([[], 'Stop the fill']);
+  });
+
   test('a named request is done once, also after a restart; on another picture it is another; for something else it is refused', async () => {
     const [id, other] = [await taken(server, grain(90, 60)), await taken(server, grain(90, 60, 5))];
     const ask = (picture: string, x: number) =>

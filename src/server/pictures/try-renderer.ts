@@ -92,12 +92,10 @@ export class TryRenderer {
     const controller = new AbortController();
     const ongoing: Ongoing = { ...what, controller };
     this.ongoing.add(ongoing);
-    const stop = () => controller.abort();
-    signal.addEventListener('abort', stop, { once: true });
     try {
-      return await work(controller.signal);
+      // One that was stopped before it began stays stopped.
+      return await work(AbortSignal.any([signal, controller.signal]));
     } finally {
-      signal.removeEventListener('abort', stop);
       this.ongoing.delete(ongoing);
     }
   }
