@@ -201,6 +201,7 @@ test('by keyboard: a line is drawn along what should be level, and what leaves i
   const turned = await exported(id);
   expect([turned.width, turned.height]).toEqual([kept.width, kept.height]);
   expect(undo).toBe(`Frame at ${kept.width} × ${kept.height}`);
-  await server.json(`/pictures/${id}/undo`, 'POST');
+  await page.keyboard.press('Control+z');
+  await expect.poll(async () => (await stateOf(id)).document.steps.length).toBe(0);
   expect((await exported(id)).width).toBe(1024);
 });

@@ -141,10 +141,12 @@ for (const [how, hand] of Object.entries(HANDS))
     }
 
     // One is taken back for the other, and brought again.
-    await server.json(`/pictures/${id}/undo`, 'POST');
+    await hand.press(page.getByRole('button', { name: /^Undo: / }));
+    await expect.poll(() => methodOf(id)).toEqual(['fill']);
     await shown(id);
     expect(Buffer.from((await exported(id)).data).equals(Buffer.from(filled.data))).toBe(true);
-    await server.json(`/pictures/${id}/redo`, 'POST');
+    await page.keyboard.press('Control+Shift+z');
+    await expect.poll(() => methodOf(id)).toEqual(['stretch']);
     await shown(id);
     expect(Buffer.from((await exported(id)).data).equals(Buffer.from(drawn.data))).toBe(true);
     expect(said).toEqual([]);

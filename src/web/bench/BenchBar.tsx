@@ -1,8 +1,8 @@
-import { Redo2, Undo2 } from 'lucide-react';
 import styled from 'styled-components';
 import { theme } from '../theme.ts';
 import { Button, Select } from '../ui/controls.tsx';
 import { StageBar } from '../ui/page.tsx';
+import { UndoRedo } from '../ui/UndoRedo.tsx';
 import { useBench } from './useBench.ts';
 
 const Saved = styled.span<{ $failed: boolean }>`
@@ -46,22 +46,7 @@ export function BenchBar() {
       <Saved $failed={edits.state === 'failed'} role="status">
         {saved}
       </Saved>
-      <Button
-        kind="quiet"
-        aria-label={state.undo ? `Undo: ${state.undo}` : 'Nothing to undo'}
-        isDisabled={!state.undo}
-        onPress={() => void edits.step('undo')}
-      >
-        <Undo2 size={16} aria-hidden /> Undo
-      </Button>
-      <Button
-        kind="quiet"
-        aria-label={state.redo ? `Redo: ${state.redo}` : 'Nothing to redo'}
-        isDisabled={!state.redo}
-        onPress={() => void edits.step('redo')}
-      >
-        <Redo2 size={16} aria-hidden /> Redo
-      </Button>
+      <UndoRedo state={state} step={edits.step} />
       <Button kind="quiet" aria-label="Keys at the bench" onPress={() => showHelp(true)}>
         ?
       </Button>

@@ -7,11 +7,13 @@ import { useJobs, usePicture } from '../lib/api.ts';
 import { useEdits } from '../lib/edits.ts';
 import { count } from '../lib/format.ts';
 import { toStage } from '../lib/stages.ts';
+import { useUndoKeys } from '../lib/useUndoKeys.ts';
 import { viewingOf } from '../lib/viewing.ts';
 import { theme } from '../theme.ts';
 import { Button } from '../ui/controls.tsx';
 import { Notices } from '../ui/notices.tsx';
 import { Opening, Shell, StageBar } from '../ui/page.tsx';
+import { UndoRedo } from '../ui/UndoRedo.tsx';
 import { FrameSettings } from './FrameSettings.tsx';
 import { FrameSheet } from './FrameSheet.tsx';
 import { JoinedCuts } from './JoinedCuts.tsx';
@@ -75,8 +77,7 @@ const DRAWS = {
   leave: 'Draw a box over what is none of it.',
 };
 
-function Frame({ state }: { state: PictureState }) {
-  const edits = useEdits(state.picture.id);
+function Frame({ state, edits }: { state: PictureState; edits: ReturnType<typeof useEdits> }) {
   const { data: jobs } = useJobs();
   const viewing = viewingOf(jobs?.find((j) => j.id === state.picture.jobId));
   const framed = useFraming(state, edits, viewing);
@@ -128,14 +129,17 @@ function Frame({ state }: { state: PictureState }) {
 export default function FramePage() {
   const { pictureId = '' } = useParams();
   const { data: state, error } = usePicture(pictureId);
+  const edits = useEdits(pictureId);
+  useUndoKeys(edits.step);
   if (!state) return <Opening error={error} />;
   return (
     <Shell>
       <StageBar place={{ jobId: state.picture.jobId, pictureId }}>
         <span className="title">{state.picture.name}</span>
+        <UndoRedo state={state} step={edits.step} />
       </StageBar>
       <main style={{ overflow: 'hidden' }}>
-        <Frame key={pictureId} state={state} />
+        <Frame key={pictureId} state={state} edits={edits} />
       </main>
       <Notices />
     </Shell>

@@ -1,3 +1,4 @@
+import { useEffect, useRef } from 'react';
 import { Link } from 'react-router';
 import styled from 'styled-components';
 import type { PictureState } from '../../contract/api.ts';
@@ -81,8 +82,13 @@ function Card(props: { state: PictureState; framed: Framed; way: Way; viewing: V
   const stands = isTaken && framed.stands;
   const looked = stands ? undefined : framed.lookAt(way);
   const grows = way.way !== 'crop' && way.set.canvas !== null && !stands;
+  const card = useRef<HTMLElement>(null);
+  useEffect(() => {
+    // Its button is gone with the way that was taken: whoever goes by keys stays where they were.
+    if (stands && document.activeElement === document.body) card.current?.focus();
+  }, [stands]);
   return (
-    <WayCard data-taken={isTaken} aria-label={WAY_NAMES[way.way]}>
+    <WayCard ref={card} tabIndex={-1} data-taken={isTaken} aria-label={WAY_NAMES[way.way]}>
       <FrameSheet
         small
         state={state}
