@@ -3,6 +3,7 @@ import { spawnSync } from 'node:child_process';
 import { join } from 'node:path';
 import { decode as decodePng, encode as encodePng } from 'fast-png';
 import LibSql from 'libsql';
+import sharp from 'sharp';
 import { framesOf } from '../../bench/frames-of.ts';
 import { photograph, randomiser } from '../../bench/planted.ts';
 import { TestServer } from '../../e2e/server.ts';
@@ -28,9 +29,13 @@ const server = new TestServer();
 beforeAll(() => server.start());
 afterAll(() => server.kill());
 
-async function taken(policy = 'creative', name = 'Frame'): Promise<string> {
+async function taken(
+  policy = 'creative',
+  name = 'Frame',
+  picture = { width: WIDTH, height: HEIGHT, data: PICTURE },
+): Promise<string> {
   const { id: job } = await server.json<{ id: string }>('/jobs', 'POST', { name, policy });
-  const file = encodePng({ width: WIDTH, height: HEIGHT, data: PICTURE, channels: 3 });
+  const file = encodePng({ ...picture, channels: 3 });
   return (await server.json<{ id: string }>(`/jobs/${job}/pictures?name=a.png`, 'POST', file)).id;
 }
 const post = async (path: string, body: object) => {
@@ -85,6 +90,23 @@ test('a way is looked at without changing anything; what cannot be is refused in
   const huge = { x: 0, y: 0, width: 60_000, height: 60_000 };
   expect((await post(`/pictures/${id}/way`, { ...asked, way: 'extend', canvas: huge })).status).toBe(413);
   expect((await post(`/pictures/${id}/way`, { ...asked, way: 'magic' })).status).toBe(400);
+});
+
+test('looked at on a canvas that stands and has gaps, a way shows nothing of them', async () => {
+  const [width, height] = [1500, 1000];
+  const data = Uint8Array.from({ length: width * height * 3 }, (_, i) => 196 + (((i * 2654435761) >>> 9) % 9));
+  const id = await taken('creative', 'Gaps', { width, height, data });
+  // It begins half way through a px of the size that is looked at.
+  const canvas = { x: -150, y: 0, width: width + 300, height };
+  await server.edit(id, { type: 'reframe', canvas, turn: null });
+  const asked = { canvas, subject: [], by: 'smooth', way: 'extend' };
+  const { picture } = await server.json<WayView>(`/pictures/${id}/way`, 'POST', asked);
+  const { data: seen } = await sharp(Buffer.from(picture.split(',')[1], 'base64'))
+    .raw()
+    .toBuffer({ resolveWithObject: true });
+  const [least, most] = seen.reduce(([a, b], v) => [Math.min(a, v), Math.max(b, v)], [255, 0]);
+  expect(least).toBeGreaterThan(185);
+  expect(most).toBeLessThan(215);
 });
 
 const strip = {

@@ -55,8 +55,10 @@ function reduced(picture: OpenPicture): { raster: Raster; scale: number } {
   const part = intersect(stands ? view.onCanvas(source) : source, boxOf(levels[0]));
   let level = 0;
   while (level < levels.length - 1 && Math.max(part.width, part.height) >> level > PREVIEWED) level++;
-  const half = (v: number) => v >> level;
-  const small = { x: half(part.x), y: half(part.y), width: half(part.width), height: half(part.height) };
+  // Whole px of that size alone: one that had some of the gap beside it would be taken for the picture.
+  const [first, last] = [(v: number) => Math.ceil(v / 2 ** level), (v: number) => v >> level];
+  const [x, y] = [first(part.x), first(part.y)];
+  const small = { x, y, width: last(part.x + part.width) - x, height: last(part.y + part.height) - y };
   return { raster: crop(levels[level], intersect(small, boxOf(levels[level]))), scale: 2 ** level };
 }
 

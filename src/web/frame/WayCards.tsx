@@ -108,7 +108,7 @@ function Card(props: { state: PictureState; framed: Framed; way: Way; viewing: V
         {stands ? (
           <small>stands</small>
         ) : isTaken ? (
-          <Button kind="main" isDisabled={framed.marked.busy} onPress={() => void framed.take()}>
+          <Button kind="main" isDisabled={framed.marked.busy || framed.isTaking} onPress={() => void framed.take()}>
             {way.way !== 'crop' && !way.set.canvas ? 'Take this' : DOES[way.way]}
           </Button>
         ) : (

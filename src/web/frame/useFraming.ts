@@ -15,13 +15,13 @@ import {
 import { leanOfLine, type Lean } from '../../core/frame/level.ts';
 import { boundsWithin, type Point, type Shape } from '../../core/mask/shapes.ts';
 import type { Viewing } from '../../core/frame/visibility.ts';
-import { contains, isEmpty, type Box } from '../../core/raster/raster.ts';
-import type { StretchSpec, StretchWay } from '../../core/repair/spec.ts';
-import { alike } from '../../document/operations.ts';
+import { isEmpty, type Box } from '../../core/raster/raster.ts';
+import type { StretchWay } from '../../core/repair/spec.ts';
 import { call } from '../lib/http.ts';
 import type { Edits } from '../lib/edits.ts';
 import { stampOf } from '../lib/stamp.ts';
 import type { Drawn } from './FrameSheet.tsx';
+import { drawnOf, standingCanvas, standsBy, stretchSpec, turnedBy } from './standing.ts';
 import { useStrip } from './useStrip.ts';
 import { useSubject } from './useSubject.ts';
 import { useWayViews } from './useWayViews.ts';
@@ -62,29 +62,6 @@ export const USUAL_PPI = 300;
 function wantedOf(format: string, own: string, ppi: number): Wanted | null {
   const size = format === PRINT || format === PIXELS ? sizeOf(own) : null;
   return size && (format === PRINT ? { by: 'print', ...size, ppi } : { by: 'pixels', ...size });
-}
-
-/** Degrees that a picture is turned as its steps stand. */
-const turnedBy = (state: PictureState): number =>
-  state.document.steps.map((s) => s.spec).find((s) => s.step === 'turn')?.degrees ?? 0;
-
-/** The canvas that a picture stands on, where it is not all of it and it is not turned; null otherwise. */
-function standingCanvas({ document: { steps } }: PictureState): Box | null {
-  const specs = steps.map((s) => s.spec);
-  const canvas = specs.find((s) => s.step === 'canvas');
-  return canvas && specs.length === 1 ? canvas.box : null;
-}
-
-/** How the background is drawn out as it stands; null where it is not. */
-function stretchSpec({ document: { repairs } }: PictureState): StretchSpec | undefined {
-  const specs = repairs.flatMap((r) => r.tries.filter((t) => t.id === r.chosen).map((t) => t.spec));
-  return specs.find((s) => s.method === 'stretch');
-}
-
-/** How much of a canvas was reached by drawing out. */
-function drawnOf(spec: StretchSpec | undefined, canvas: Box | null): DrawnOver {
-  if (!spec) return null;
-  return canvas && !contains(spec.onto, canvas) ? 'some' : 'all';
 }
 
 /** How far the picture leans, found by the server. */
@@ -160,27 +137,6 @@ function waysTo(
   return { ways, stood, drawn };
 }
 
-/** Whether a picture is framed like this already, by this way. */
-function standsBy(
-  state: PictureState,
-  way: Way,
-  drawn: DrawnOver,
-  by: StretchWay,
-): { framed: boolean; stands: boolean } {
-  const steps = [
-    way.set.canvas && { step: 'canvas', box: way.set.canvas },
-    way.set.turn && { step: 'turn', ...way.set.turn },
-  ];
-  const framed = alike(
-    state.document.steps.map((s) => s.spec),
-    steps.filter((s) => s !== null),
-  );
-  if (!framed || way.way === 'crop' || !way.set.canvas) return { framed, stands: framed };
-  if (!drawn) return { framed, stands: way.way === 'extend' };
-  const isSo = way.way === (drawn === 'all' ? 'stretch' : 'mixed') && (stretchSpec(state)?.way ?? 'smooth') === by;
-  return { framed, stands: isSo };
-}
-
 /** All that is asked of the frame, and what follows from it. */
 export function useFraming(state: PictureState, edits: Edits, viewing: Viewing) {
   const asking = useAsked(state);
@@ -191,10 +147,14 @@ export function useFraming(state: PictureState, edits: Edits, viewing: Viewing) 
   const { lean } = useLean(state);
   const strip = useStrip(state, edits, shapes);
   const { ways, stood, drawn } = waysTo(state, { proportion, placement, subject, degrees }, asking.isAsked);
-  const lookAt = useWayViews(state, ways, { subject: shapes, by, standing: stood?.way ?? null, waits: marked.busy });
   const first = stood ? { way: stood, reason: 'It is framed like this.' } : proposed(ways, facts, subject);
   // What is looked at does not change by itself, even where another way turns out better.
   const way = ways[taken ?? first.way.way] ?? first.way;
+  const { framed: isFramedSo, stands: isThere } = standsBy(state, way, drawn, by);
+  const [isTaking, setTaking] = useState(false);
+  const stands = isThere || (isFramedSo && isTaking);
+  const standing = stood && standsBy(state, stood, drawn, by).stands ? stood.way : null;
+  const lookAt = useWayViews(state, ways, { subject: shapes, by, standing, waits: marked.busy });
   const proposal = stood
     ? first
     : afterALook(
@@ -203,7 +163,6 @@ export function useFraming(state: PictureState, edits: Edits, viewing: Viewing) 
         (w) => worstOf(lookAt(w), viewing),
         (w) => Math.max(1, ...(w.way === 'extend' ? [] : amountsOfWay(w, facts, subject).map((a) => a.times))),
       );
-  const { framed: isFramedSo, stands } = standsBy(state, way, drawn, by);
 
   /** Draws the background out over a gap, as far as the way goes. @returns the gap that is left */
   const drawOut = async (gap: string): Promise<string | undefined> => {
@@ -213,7 +172,7 @@ export function useFraming(state: PictureState, edits: Edits, viewing: Viewing) 
     return onto && done?.document.faults.findLast((f) => f.kind === 'gap' && f.state === 'open')?.id;
   };
   /** Frames the picture, and fills what that adds away from the subject, or draws the background out over it. */
-  const take = async () => {
+  const goWay = async () => {
     // What was drawn out goes before the same canvas is filled.
     if (isFramedSo && drawn) await edits.edit({ type: 'reframe', canvas: null, turn: null });
     const next = isFramedSo && !drawn ? state : await edits.edit({ type: 'reframe', ...way.set });
@@ -222,6 +181,14 @@ export function useFraming(state: PictureState, edits: Edits, viewing: Viewing) 
     if (way.way === 'crop' || !gap) return;
     const toFill = way.way === 'extend' ? gap.id : await drawOut(gap.id);
     if (toFill) await edits.fill(fillRequestSchema.parse({ faultIds: [toFill], barred: shapes }));
+  };
+  const take = async () => {
+    setTaking(true);
+    try {
+      await goWay();
+    } finally {
+      setTaking(false);
+    }
   };
   /** The largest part without gaps of a picture that was joined, where that is not all of it nor what stands already. */
   const whole = state.picture.joined && raggedWhole(state.picture.joined.account, state.document);
@@ -247,7 +214,7 @@ export function useFraming(state: PictureState, edits: Edits, viewing: Viewing) 
   };
   const isFramed = state.document.steps.length > 0;
   return {
-    ...asking, onDrawn: asking.draws === 'strip' ? onStrip : asking.onDrawn, strip, lean, ways, way, proposal, taken, setTaken, by, setBy, take, back, whole, cutRagged, between, cutBetween, isFramed, stands, lookAt,
+    ...asking, onDrawn: asking.draws === 'strip' ? onStrip : asking.onDrawn, strip, lean, ways, way, proposal, taken, setTaken, by, setBy, take, isTaking, back, whole, cutRagged, between, cutBetween, isFramed, stands, lookAt,
   }; // prettier-ignore
 }
 
