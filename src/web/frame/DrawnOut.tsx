@@ -3,14 +3,31 @@ import { boxOf, contains, intersect, type Box } from '../../core/raster/raster.t
 import { canvasOfState } from '../lib/canvas.ts';
 import type { Way } from './ways.ts';
 
+/** A gap, and whether it is being filled. */
+interface Gap extends Box {
+  isMade: boolean;
+}
+
 /** Gaps that are not filled yet. */
-export function gapsOf({ document, statuses }: PictureState): Box[] {
+export function gapsOf({ document, statuses }: PictureState): Gap[] {
   const shown = new Set(statuses.filter((s) => s.state === 'shown').map((s) => s.id));
   const filled = new Set(document.repairs.filter((r) => shown.has(r.id)).flatMap((r) => r.faultIds));
   return document.faults
     .filter((f) => f.kind === 'gap' && !filled.has(f.id))
     .flatMap((f) =>
-      f.shapes.flatMap((s) => (s.kind === 'box' ? [{ x: s.x, y: s.y, width: s.width, height: s.height }] : [])),
+      f.shapes.flatMap((s) =>
+        s.kind === 'box'
+          ? [
+              {
+                x: s.x,
+                y: s.y,
+                width: s.width,
+                height: s.height,
+                isMade: document.repairs.some((r) => r.faultIds.includes(f.id)),
+              },
+            ]
+          : [],
+      ),
     );
 }
 

@@ -69,6 +69,9 @@ function Marks(props: { draws: Drawn; ends: [Point, Point] | null; cross: Point 
   );
 }
 
+/** How much of the hatching stays over a gap that is being filled. */
+const MADE = 0.25;
+
 /** What there is of the picture: as it would be where that was tried, else as it stands, with what is still to come hatched. */
 function Pixels(props: Parameters<typeof FrameSheet>[0] & { href: string; hatched: string }) {
   const { state, way, degrees, subject, looked, href, hatched } = props;
@@ -85,8 +88,9 @@ function Pixels(props: Parameters<typeof FrameSheet>[0] & { href: string; hatche
       ) : (
         <>
           <image href={href} {...canvas} preserveAspectRatio="none" />
-          {gapsOf(state).map((b) => (
-            <rect key={`${b.x} ${b.y}`} {...b} fill={hatched} />
+          {gapsOf(state).map(({ isMade, ...b }) => (
+            // What is being made is sketched beneath.
+            <rect key={`${b.x} ${b.y}`} {...b} fill={hatched} fillOpacity={isMade ? MADE : 1} />
           ))}
         </>
       )}
