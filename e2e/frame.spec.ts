@@ -61,6 +61,16 @@ test('a format is asked for by its size on paper or by pixels, and the room arou
   await page.getByLabel('Where it looks or moves to').selectOption('left');
   expect(await shares()).toEqual([behind, before]);
   await expect(page.getByText(/it looks out of the picture/)).toHaveCount(behind < before ? 1 : 0);
+
+  const lines = page.getByLabel('Lines over the picture');
+  await expect(lines).toHaveValue('thirds');
+  const drawn = page.locator('svg[aria-label^="The picture in its frame"] > path[stroke]').last();
+  const sides = async () => ((await drawn.getAttribute('d')) ?? '').split('M').length - 1;
+  expect(await sides()).toBe(4);
+  await lines.selectOption('diagonals');
+  expect(await sides()).toBe(2);
+  await page.reload();
+  await expect(lines).toHaveValue('diagonals');
 });
 
 test('a picture is made square both ways: by a crop that keeps every pixel, and by filling what that adds', async ({

@@ -116,6 +116,7 @@ function Frame({ state, edits }: { state: PictureState; edits: ReturnType<typeof
           subject={framed.subject}
           marked={framed.marked.shapes}
           strip={framed.strip.isChanged && framed.strip.drawn ? stripCorners(framed.strip.drawn) : undefined}
+          lines={framed.lines}
           draws={draws}
           onDrawn={framed.onDrawn}
         />

@@ -7,6 +7,7 @@ import { roomInWords } from '../../core/frame/words.ts';
 import { theme } from '../theme.ts';
 import { Button, Field, Select, Toggle } from '../ui/controls.tsx';
 import { Slider } from '../ui/sliders.tsx';
+import { GUIDE_LINES, type GuideLines } from './guide-lines.ts';
 import { StripSettings } from './StripSettings.tsx';
 import { AS_IT_IS, OWN, PIXELS, PRINT, USUAL_PPI, WRITTEN, type Focus, type Framed } from './useFraming.ts';
 
@@ -170,6 +171,15 @@ export function FrameSettings({ framed }: { framed: Framed }) {
             <option value={OWN}>own…</option>
             <option value={PRINT}>by print size…</option>
             <option value={PIXELS}>by pixels…</option>
+          </Select>
+          <Select
+            aria-label="Lines over the picture"
+            value={framed.lines}
+            onChange={(e) => framed.setLines(e.target.value as GuideLines)}
+          >
+            {GUIDE_LINES.map((name) => (
+              <option key={name}>{name}</option>
+            ))}
           </Select>
         </div>
         {WRITTEN.includes(format) && <Written framed={framed} />}

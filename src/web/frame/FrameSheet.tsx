@@ -11,6 +11,7 @@ import { canvasOfState } from '../lib/canvas.ts';
 import { stampOf } from '../lib/stamp.ts';
 import { theme } from '../theme.ts';
 import { DrawnOut, gapsOf, isDrawnOut } from './DrawnOut.tsx';
+import { guidePath, type GuideLines } from './guide-lines.ts';
 import type { Looked } from './useWayViews.ts';
 import type { Way } from './ways.ts';
 
@@ -116,7 +117,7 @@ function pathOf(shape: Shape): string {
 }
 
 /**
- * The picture with the frame that it would have: what is added hatched, what is cut dimmed, thirds as fine lines. With something to
+ * The picture with the frame that it would have: what is added hatched, what is cut dimmed. With something to
  * be drawn, two places are set by dragging, or by the arrow keys and Space.
  */
 export function FrameSheet(props: {
@@ -130,12 +131,14 @@ export function FrameSheet(props: {
   marked: readonly Shape[];
   /** how the way would look, where that was tried */
   looked?: Looked;
+  /** what lies over it to see what stands where */
+  lines?: GuideLines;
   /** plain, as a small preview */
   small?: boolean;
   draws?: Drawn;
   onDrawn?(from: Point, to: Point): void;
 }) {
-  const { state, way, degrees, subject, small, draws = null } = props;
+  const { state, way, degrees, subject, small, lines, draws = null } = props;
   const pattern = useId();
   const svg = useRef<SVGSVGElement>(null);
   const { facts, id } = state.picture;
@@ -146,7 +149,6 @@ export function FrameSheet(props: {
   const free = FREE * long;
   const { seen } = way;
   const line = long / (small ? 90 : 340);
-  const thirds = [1 / 3, 2 / 3];
   const middle = `${source.width / 2} ${source.height / 2}`;
   const { ends, cross, handlers } = useTwoPlaces(
     svg,
@@ -200,16 +202,7 @@ export function FrameSheet(props: {
         d={`M${all.x - free} ${all.y - free}h${all.width + 2 * free}v${all.height + 2 * free}h${-all.width - 2 * free}z M${seen.x} ${seen.y}h${seen.width}v${seen.height}h${-seen.width}z`}
       />
       <rect {...seen} fill="none" stroke="#fff" strokeWidth={1.5 * line} />
-      {!small && (
-        <g stroke="#fff" strokeOpacity={0.75} strokeWidth={line / 2}>
-          {thirds.map((t) => (
-            <path
-              key={t}
-              d={`M${seen.x + t * seen.width} ${seen.y}v${seen.height}M${seen.x} ${seen.y + t * seen.height}h${seen.width}`}
-            />
-          ))}
-        </g>
-      )}
+      {lines && <path d={guidePath(seen, lines)} stroke="#fff" strokeOpacity={0.75} strokeWidth={line / 2} />}
       {subject && !degrees && (
         <circle
           cx={subject.focus[0]}

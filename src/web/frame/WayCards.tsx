@@ -83,10 +83,11 @@ function Card(props: { state: PictureState; framed: Framed; way: Way; viewing: V
   const looked = stands ? undefined : framed.lookAt(way);
   const grows = way.way !== 'crop' && way.set.canvas !== null && !stands;
   const card = useRef<HTMLElement>(null);
+  const { isTaking } = framed;
   useEffect(() => {
     // Its button is gone with the way that was taken: whoever goes by keys stays where they were.
-    if (stands && document.activeElement === document.body) card.current?.focus();
-  }, [stands]);
+    if (stands && isTaking && document.activeElement === document.body) card.current?.focus();
+  }, [stands, isTaking]);
   return (
     <WayCard ref={card} tabIndex={-1} data-taken={isTaken} aria-label={WAY_NAMES[way.way]}>
       <FrameSheet

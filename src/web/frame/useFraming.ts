@@ -21,6 +21,7 @@ import { call } from '../lib/http.ts';
 import type { Edits } from '../lib/edits.ts';
 import { stampOf } from '../lib/stamp.ts';
 import type { Drawn } from './FrameSheet.tsx';
+import { keepLines, keptLines, type GuideLines } from './guide-lines.ts';
 import { drawnOf, standingCanvas, standsBy, stretchSpec, turnedBy } from './standing.ts';
 import { useStrip } from './useStrip.ts';
 import { useSubject } from './useSubject.ts';
@@ -86,6 +87,11 @@ function useAsked(state: PictureState) {
   const [down, setDown] = useState<PlaceName | null>(null);
   const [focus, setFocus] = useState<Focus>('head');
   const [degrees, setDegrees] = useState(() => turnedBy(state));
+  const [lines, showLines] = useState(keptLines);
+  const setLines = (on: GuideLines) => {
+    showLines(on);
+    keepLines(on);
+  };
   const [draws, setDraws] = useState<Drawn>(null);
   const marked = useSubject(id, facts);
   const { x, y, width, height } = marked.box ?? { x: 0, y: 0, width: 0, height: 0 };
@@ -112,7 +118,7 @@ function useAsked(state: PictureState) {
   };
   return {
     facts, format, setFormat, own, setOwn, ppi, setPpi, wanted, looks, setLooks, across, setAcross, down, setDown, focus, setFocus, degrees, setDegrees,
-    draws, setDraws, proportion, subject, marked, placement, isAsked, onDrawn,
+    lines, setLines, draws, setDraws, proportion, subject, marked, placement, isAsked, onDrawn,
   }; // prettier-ignore
 }
 
