@@ -2,19 +2,20 @@
 import type { Point } from '../src/core/mask/shapes.ts';
 import { boxMean, lumaPlane } from '../src/core/raster/luma.ts';
 import type { Raster } from '../src/core/raster/raster.ts';
+import { traceStrand } from '../src/core/find/strand/strand.ts';
 import type { PlantedSpeck } from './specks.ts';
 
 /** From a field of distances. */
 export const distance = (near: Float32Array, width: number, [x, y]: Point) =>
   near[Math.floor(y) * width + Math.floor(x)] ?? 99;
 
-/** Distance of each pixel from the nearest line, px, up to 7; 99 beyond. */
-export function field(lines: Point[][], width: number, height: number): Float32Array {
+/** Distance of each pixel from the nearest line, px, up to `most`; 99 beyond. */
+export function field(lines: Point[][], width: number, height: number, most = 7): Float32Array {
   const near = new Float32Array(width * height).fill(99);
   for (const line of lines)
     for (const [x, y] of line)
-      for (let v = Math.floor(y) - 7; v <= y + 7; v++)
-        for (let u = Math.floor(x) - 7; u <= x + 7; u++) {
+      for (let v = Math.floor(y) - most; v <= y + most; v++)
+        for (let u = Math.floor(x) - most; u <= x + most; u++) {
           if (u < 0 || v < 0 || u >= width || v >= height) continue;
           const d = Math.hypot(u + 0.5 - x, v + 0.5 - y);
           if (d < near[v * width + u]) near[v * width + u] = d;
@@ -28,8 +29,8 @@ export const OPACITY = 0.9;
 export interface FenceOptions {
   random: () => number;
   tone: number;
-  /** half the width of a strand, px; default 2.4 */
-  half?: number;
+  /** half the width of a strand, px; or at the left and at the right end of the picture, growing evenly between; default 2.4 */
+  half?: number | readonly [left: number, right: number];
   /** px between strands; default 74 */
   gap?: number;
 }
@@ -56,11 +57,13 @@ export function plantFence(clean: Raster, { random, tone, half = 2.4, gap = 74 }
     families.push(lines);
   }
   const all = families.flat();
-  const near = field(all, width, height);
+  const [thin, thick] = typeof half === 'number' ? [half, half] : half;
+  const near = field(all, width, height, Math.max(7, Math.ceil(Math.max(thin, thick)) + 9));
+  const halfAt = (x: number) => thin + ((thick - thin) * x) / width;
   for (let y = 0, i = 0; y < height; y++) {
     for (let x = 0; x < width; x++, i++) {
       const soft = 0.7 + (1.6 * x) / width;
-      const share = Math.min(1, Math.max(0, 0.5 + (half - near[i]) / (2 * soft)));
+      const share = Math.min(1, Math.max(0, 0.5 + (halfAt(x) - near[i]) / (2 * soft)));
       if (share > 0)
         for (let c = 0; c < 3; c++)
           picture.data[i * 3 + c] = Math.round(
@@ -68,7 +71,7 @@ export function plantFence(clean: Raster, { random, tone, half = 2.4, gap = 74 }
           );
     }
   }
-  return { picture, families, all, near };
+  return { picture, families, all, near, halfAt };
 }
 
 /** Levels by which a clip differs from what is around it: less nobody sees. */
@@ -112,4 +115,40 @@ export function plantClips(picture: Raster, lines: Point[][], tone: number, half
     list.push({ x, y, rx, ry, area });
   }
   return { owner, list };
+}
+
+/** px from a strand within which a cover is right. */
+const NEAR = 6;
+
+/** How well a cover fits a planted fence: share of it within 6 px of a strand, share of the strands in it, and how much of the picture it takes. */
+export function coverFigures(
+  cover: ArrayLike<number>,
+  { near, halfAt }: Pick<ReturnType<typeof plantFence>, 'near' | 'halfAt'>,
+  width: number,
+): { right: number; recall: number; share: number } {
+  let [mine, within, all, both] = [0, 0, 0, 0];
+  for (let i = 0; i < cover.length; i++) {
+    const off = near[i] - halfAt(i % width);
+    if (off <= 0) all++;
+    if (!cover[i]) continue;
+    mine++;
+    if (off <= NEAR) within++;
+    if (off <= 0) both++;
+  }
+  return { right: within / mine, recall: both / all, share: mine / cover.length };
+}
+
+/** Traces two neighbouring strands of each direction, as somebody would point at them. */
+export function traceTwoOfEach(picture: Raster, families: Point[][][], random: () => number) {
+  return families.flatMap((lines) => {
+    const m = lines.length >> 1;
+    return [m, m + 1].map((k) => {
+      const line = lines[k];
+      const pick = [0.15, 0.32, 0.5, 0.68, 0.85].map((t): Point => line[Math.floor(t * (line.length - 1))]);
+      return traceStrand(
+        picture,
+        pick.map(([x, y]) => [x + random() * 2 - 1, y + random() * 2 - 1]),
+      );
+    });
+  });
 }

@@ -9,7 +9,10 @@ import type { Raster } from '../src/core/raster/raster.ts';
 
 type Line = (t: number) => Point;
 
-/** Paints a strand with exact edges softened over 1 px, or by `blur`; returns the pixels it covers by half or more. */
+/** Share of a pixel from which on a strand shows in it: a cover has to take in all of that, or a ghost stays. */
+const SHOWS = 0.1;
+
+/** Paints a strand with exact edges softened over 1 px, or by `blur`; returns the pixels in which it shows. */
 function plant(picture: Raster, line: Line, width: number, blur: number, tone: number, strength: number): Uint8Array {
   const truth = new Uint8Array(picture.width * picture.height);
   const places = Math.max(1200, Math.ceil(1.2 * Math.hypot(line(1)[0] - line(0)[0], line(1)[1] - line(0)[1])));
@@ -30,7 +33,7 @@ function plant(picture: Raster, line: Line, width: number, blur: number, tone: n
   for (const [i, d] of nearest) {
     const share = Math.min(1, Math.max(0, 0.5 + (width / 2 - d) / (2 * edge)));
     const soft = share * share * (3 - 2 * share);
-    if (share >= 0.5) truth[i] = 1;
+    if (soft >= SHOWS) truth[i] = 1;
     for (let c = 0; c < 3; c++) {
       const p = i * 3 + c;
       picture.data[p] = Math.round(picture.data[p] + (tone - picture.data[p]) * strength * soft);

@@ -3,7 +3,7 @@ import { parseArgs } from 'node:util';
 import { findClips } from '../core/find/strand/clips.ts';
 import { completeMesh } from '../core/find/strand/mesh/complete-mesh.ts';
 import { scoreFor } from '../core/find/find.ts';
-import { strandCover, wellSeen } from '../core/find/strand/strand-cover.ts';
+import { strandCover } from '../core/find/strand/strand-cover.ts';
 import { traceStrand, type TracedStrand } from '../core/find/strand/strand.ts';
 import { FINDER_NAMES, survey, type FinderName } from '../core/find/survey.ts';
 import { rasterise, type Point, type Shape } from '../core/mask/shapes.ts';
@@ -102,7 +102,7 @@ export async function traceCommand(args: string[]): Promise<object> {
   const strand = trace(raster, points);
   const seconds = short(clock() - started);
   if (values.mask)
-    await writeMask(values.mask, covered(strandCover(strand, wellSeen(strand)), raster), raster.width, raster.height);
+    await writeMask(values.mask, covered(strandCover(strand), raster), raster.width, raster.height);
   const { width, blur, contrast, length, certainty } = strand;
   const path = strand.points.map(([x, y], i) => ({ x: short(x), y: short(y), width: short(strand.widths[i]) }));
   if (values.json)
@@ -147,7 +147,7 @@ export async function meshCommand(args: string[]): Promise<object> {
     const shapes = clips.flatMap((c) => c.shapes);
     await writeMask(values.clips, covered(shapes, raster), raster.width, raster.height);
   }
-  const mask = covered(strands.flatMap(strandCover), raster);
+  const mask = covered(strands.flatMap((s) => strandCover(s)), raster);
   await writeMask(values.mask, mask, raster.width, raster.height);
   const share = mask.reduce((n, v) => n + (v ? 1 : 0), 0) / mask.length;
   return {

@@ -40,15 +40,22 @@ const STRAND_SOFT = 6;
 const AREA_SOFT = 24;
 /** Shapes of a fault up to which it is measured where it ends. */
 const MOST_SHAPES = 24;
-/** Radius in px below which a place is a spot, measured around its middle. */
+/** Radius in px below which a place is a spot, measured around its middle; and how many times as long as deep it is for it to be a line. */
 const SPOT = 7;
+const LINE = 16;
 
 /**
  * Measures where a fault ends beside its mark, from the pixels around it: each strand along both its sides, areas along their outlines.
  * @param avoid other faults, which say nothing of it
+ * @param thin whether outlines that are as thin as a strand are measured too
  * @returns null where nothing stands out, or the mark is too small to tell
  */
-export function measureEnds(picture: Raster, shapes: readonly Shape[], avoid: readonly Shape[] = []): Ends | null {
+export function measureEnds(
+  picture: Raster,
+  shapes: readonly Shape[],
+  avoid: readonly Shape[] = [],
+  thin = false,
+): Ends | null {
   const box = boundsWithin(shapes, { x: 0, y: 0, width: picture.width, height: picture.height });
   // A mesh is measured strand by strand when it is completed.
   if (isEmpty(box) || shapes.length > MOST_SHAPES) return null;
@@ -74,8 +81,14 @@ export function measureEnds(picture: Raster, shapes: readonly Shape[], avoid: re
   const mask = rasterise(shapes, frame).data;
   for (let i = 0; i < mask.length; i++) if (mask[i]) mask[i] = 1;
   const depth = depthIn(mask, frame.width, frame.height, shiftBox(box, -frame.x, -frame.y));
-  if (depth < SPOT) return null;
+  const line = depth < SPOT && Math.hypot(box.width, box.height) >= LINE * depth;
+  if (depth < SPOT && !(thin && line)) return null;
   const contours = contoursOf(mask, frame.width, frame.height);
+  if (line) {
+    const inside = { core: Math.max(1, Math.round(depth - 0.5)), most: STRAND_SOFT + 2 * depth };
+    const ends = contours.length ? endsOf(edgesAlong(known, contours, inside)) : null;
+    return ends && { ...ends, thin: true };
+  }
   const how = { core: Math.max(2, Math.round(0.7 * depth)), most: Math.max(AREA_SOFT, 1.3 * depth) };
   return contours.length ? endsOf(edgesAlong(known, contours, how)) : null;
 }

@@ -44,6 +44,9 @@ export const REMEDIES: Record<Remedy, string> = {
 
 export const REMEDY_NAMES = Object.keys(REMEDIES) as [Remedy, ...Remedy[]];
 
+/** Unit of a leftover that is a fault's own soft edge: its figure says by how much the margin falls short. */
+export const SOFT_EDGE = 'px that its soft edge runs on';
+
 /** What a check objects to, as it measured it. */
 export interface Sign {
   kind: FindingKind;

@@ -12,6 +12,10 @@ export interface Ends {
   blur: number;
   /** how much what is around scatters, as a share of how far the fault stands out of it */
   spread: number;
+  /** how far the fault stands out of what is around, levels of 255 */
+  contrast: number;
+  /** whether it is as thin as a strand */
+  thin?: boolean;
 }
 
 /** px along an edge that are taken together. */
@@ -188,10 +192,17 @@ export function endsOf(edges: Edges): Ends | null {
     const reach = step.edge + GONE * step.blur;
     if (reach > edges.most) break;
     // What is around was read beyond its end: nothing more is to be learned farther off.
-    if (reach < at - 2) return { reach, edge: step.edge, blur: step.blur, spread };
+    if (reach < at - 2) {
+      const contrast = weighted(stretches.map((s): [number, number] => [s.contrast, s.contrast]));
+      return { reach, edge: step.edge, blur: step.blur, spread, contrast };
+    }
   }
-  return stands ? { reach: 0, edge: 0, blur: 0, spread: Infinity } : null;
+  return stands ? { reach: 0, edge: 0, blur: 0, spread: Infinity, contrast: 0 } : null;
 }
+
+/** Levels of 255 by which what is left of a blurred edge still differs from what is around, so many px outwards from the mark. */
+export const leftAt = ({ edge, blur, contrast }: Ends, d: number): number =>
+  contrast / (1 + Math.exp((1.702 * (d - edge)) / Math.max(0.3, blur)));
 
 /** Bands around contours, to be measured by {@link endsOf}. */
 export const edgesAlong = (known: Known, contours: readonly Contour[], how: Omit<Edges, 'bands'>): Edges => ({

@@ -36,5 +36,8 @@ export function signsOfRepair(beneath: Beneath, spec: RepairSpec, patch: Patch):
       if (patch.data[(v * patch.width + u) * patch.channels + patch.channels - 1] >= full)
         what[(patch.y - frame.y + v) * frame.width + patch.x - frame.x + u] = 1;
   const place = placeIn({ after, before, what, width: frame.width, height: frame.height }, frame);
-  return [...softEdge(beneath, spec), ...signsOf(place)];
+  const ghost = softEdge(beneath, spec);
+  // Tone that is off, and an edge that shows, beside what is left of a fault come from that: a wider margin mends all of it.
+  const others = signsOf(place).filter(({ kind }) => !ghost.length || (kind !== 'tone-step' && kind !== 'seam'));
+  return [...ghost, ...others];
 }

@@ -135,9 +135,9 @@ function reaching(ends: Ends, usual: number): { margin: number; said: string } {
 }
 
 /** What is proposed for a cover, with the margin that reaches to where the fault really ends. */
-function fitted(usual: Advice, picture: Raster, shapes: readonly Shape[], edge: number): Advice {
+function fitted(usual: Advice, picture: Raster, shapes: readonly Shape[], edge: number, thin: boolean): Advice {
   if (usual.method === 'lift') return usual;
-  const ends = measureEnds(picture, shapes);
+  const ends = measureEnds(picture, shapes, [], thin);
   const { margin, said } = ends ? reaching(ends, usual.margin) : { margin: usual.margin, said: '' };
   const sure = ends && ends.spread < CLEAR_SPREAD;
   const other =
@@ -158,7 +158,7 @@ function apartAtEdges(usual: Advice, picture: Raster, shapes: Shape[]): Advice {
 /** Proposes how a fault is treated, from the pixels around it. */
 export function advise(picture: Raster, kind: FaultKind, shapes: Shape[], across: number): Advice {
   const around = surroundingsOf(picture, shapes, across);
-  const usual = fitted(adviseCover(kind, around), picture, shapes, around.edge);
+  const usual = fitted(adviseCover(kind, around), picture, shapes, around.edge, kind === 'strand');
   if (kind === 'tear') return apartAtEdges(usual, picture, shapes);
   const band = kindFacts(kind).banded ? lostAlong(picture, shapes) : null;
   if (!band || band.certainty < BAND_SURE) return usual;

@@ -1,4 +1,4 @@
-import type { Finding, Remedy } from '../../core/check/finding.ts';
+import { SOFT_EDGE, type Finding, type Remedy } from '../../core/check/finding.ts';
 import { DEFAULT_FILL } from '../../core/repair/fill/settings.ts';
 import type { FillSpec } from '../../core/repair/spec.ts';
 import { remedied } from './remedies.ts';
@@ -32,6 +32,14 @@ test('what is left over widens the margin by the size of it, within bounds', () 
   });
   const small = finding('widen-margin', { box: { x: 0, y: 0, width: 3, height: 90 } });
   expect(remedied(spec, small, [spec], 9)!.spec.margin).toBe(5);
+});
+
+test('a soft edge that runs on widens the margin by as much, whatever the size of the box around it', () => {
+  const thin: FillSpec = { ...spec, style: 'faithful' };
+  const ghost = finding('widen-margin', { box: { x: 0, y: 0, width: 900, height: 400 }, figure: 1.6, unit: SOFT_EDGE });
+  expect(remedied(thin, ghost, [thin], 9)!.spec.margin).toBe(5);
+  const rim = finding('widen-margin', { box: { x: 0, y: 0, width: 900, height: 400 } });
+  expect(remedied(thin, rim, [thin], 9)!.spec.margin).toBe(8);
 });
 
 test('a repeat bars the place it was taken from, beside what is barred', () => {

@@ -1,4 +1,4 @@
-import type { Finding, Remedy } from '../../core/check/finding.ts';
+import { SOFT_EDGE, type Finding, type Remedy } from '../../core/check/finding.ts';
 import { boxShape } from '../../core/mask/shapes.ts';
 import { isPredicted, LAID_OUT, type FillStyle } from '../../core/repair/fill/settings.ts';
 import type { FillSpec, RepairSpec } from '../../core/repair/spec.ts';
@@ -9,15 +9,18 @@ export interface Tried {
   remedy: Remedy;
 }
 
-/** px by which a margin is widened, at least and at most. */
+/** px by which a margin is widened, at least and at most; and at most beside a strand, where whatever is near is near in picture too. */
 const WIDER = { least: 3, most: 24 };
+const WIDER_BESIDE_STRAND = 6;
 const MOST_MARGIN = 200;
 
 /** Whether a cover is thin: then fewer styles go about it in other ways. */
 const isThin = (style: FillSpec['style']) => style === 'textured' || (style !== 'auto' && isPredicted(style));
 
-function wider(spec: FillSpec, { box }: Finding): FillSpec {
-  const by = Math.min(WIDER.most, Math.max(WIDER.least, Math.round(Math.min(box.width, box.height) / 3)));
+function wider(spec: FillSpec, { box, figure, unit }: Finding): FillSpec {
+  const most = isThin(spec.style) ? WIDER_BESIDE_STRAND : WIDER.most;
+  const missing = Math.max(WIDER.least, Math.round(Math.min(box.width, box.height) / 3));
+  const by = Math.min(most, unit === SOFT_EDGE ? Math.ceil(figure) + 1 : missing);
   return { ...spec, margin: Math.min(MOST_MARGIN, spec.margin + by) };
 }
 

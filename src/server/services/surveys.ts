@@ -4,7 +4,7 @@ import { shiftPoints, shiftShapes, type Point, type Shape } from '../../core/mas
 import { boxOf, shiftBox } from '../../core/raster/raster.ts';
 import { awayFromGaps } from '../../core/find/gaps.ts';
 import { FINDER_NAMES, sharesOf } from '../../core/find/survey.ts';
-import { strandCover, usualWidth, wellSeen } from '../../core/find/strand/strand-cover.ts';
+import { strandCover } from '../../core/find/strand/strand-cover.ts';
 import type { TracedStrand } from '../../core/find/strand/strand.ts';
 import { Refused } from '../../contract/refused.ts';
 import type { RequestName } from '../store/journal.ts';
@@ -146,8 +146,7 @@ export async function startMesh(studio: Parts, id: string, faultIds: string[], t
           };
         });
         if (!done.strands.length) throw new Refused('No further strands were found.');
-        const usual = usualWidth(done.strands);
-        const shapes = done.strands.flatMap((s) => strandCover(s, Math.max(usual, wellSeen(s))));
+        const shapes = done.strands.flatMap((s) => strandCover(s));
         const mesh = { kind: 'mesh' as const, shapes };
         const clips = done.clips.slice(0, MOST_CLIPS).map(({ kind, shapes }) => ({ kind, shapes }));
         await editing.edit(id, { type: 'addFaults', faults: [mesh, ...clips], replaces: faultIds });
@@ -180,7 +179,7 @@ export async function traceFault(
   });
   const kind: FaultKind = 'strand';
   const { points: line, width, blur, contrast, length, certainty } = strand;
-  const shapes = strandCover(strand, wellSeen(strand));
+  const shapes = strandCover(strand);
   const edit = { type: 'addFault' as const, kind, shapes, line: { points: line, width, blur } };
   return editing.edit(id, edit, request, { width, blur, contrast, length, certainty });
 }

@@ -154,6 +154,7 @@ function cut(strand: TracedStrand, points = 24): TracedStrand[] {
       widths: strand.widths.slice(k, k + points + 1),
       blurs: strand.blurs.slice(k, k + points + 1),
       unsure: [],
+      reaches: undefined,
     });
   return out;
 }

@@ -1,11 +1,12 @@
 import { median } from '../../raster/luma.ts';
 import type { Point } from '../../mask/shapes.ts';
-import type { Raster } from '../../raster/raster.ts';
+import { colourChannels, type Raster } from '../../raster/raster.ts';
 import { crossProfile, type CrossProfile } from './cross-profile.ts';
 import { runOn } from './run-on.ts';
 import { interpolated, runningMedian, scatterOf, smooth } from './settle-line.ts';
 import { minimalPaths, type Course } from './minimal-paths.ts';
-import { lumaReader, straighten, type StraightenedBand } from './straightened-band.ts';
+import { withReaches } from './strand-cover.ts';
+import { channelReader, lumaReader, straighten, type Channel, type StraightenedBand } from './straightened-band.ts';
 
 /** A strand as it runs through the picture. */
 export interface TracedStrand {
@@ -27,6 +28,8 @@ export interface TracedStrand {
   certainty: number;
   /** px by which the edges may lie farther out at each point than they were measured; empty when that is not known */
   unsure: number[];
+  /** px from the centre line to where nothing of it is seen any more, left and right of each point, where that was measured */
+  reaches?: [left: number[], right: number[]];
 }
 
 /** px between two points from which on the way is looked for at a half, a third and a quarter of the size, and only measured at full size */
@@ -64,7 +67,12 @@ export function traceStrand(picture: Raster, clicks: Point[]): TracedStrand {
   if (rough.length < 6) throw new Error('Set two points on the strand, at least 6 px apart.');
   const strand = refineStrand(read, rough, median(guessed));
   const better = lookedForAgain(read, strand, [clicks[0], clicks[clicks.length - 1]], widest);
-  return runOn(read, better ? refineStrand(read, better, strand.width) : strand, picture);
+  const whole = runOn(read, better ? refineStrand(read, better, strand.width) : strand, picture);
+  const channels: Channel[] = colourChannels(picture.channels) === 1 ? [0] : [0, 1, 2];
+  return withReaches(
+    channels.map((c) => channelReader(picture, c)),
+    whole,
+  );
 }
 
 /** How a stretch is told where a strand was lost, and how it is looked for there again. */

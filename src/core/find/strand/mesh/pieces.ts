@@ -1,5 +1,6 @@
 import type { Point } from '../../../mask/shapes.ts';
 import { refineStrand, type TracedStrand } from '../strand.ts';
+import { withReaches } from '../strand-cover.ts';
 import type { Course } from './course.ts';
 import { place, STEP, type Family } from './family.ts';
 
@@ -93,7 +94,8 @@ export function pieces(f: Family, c: Course): TracedStrand[] {
     const { read, scale } = f.full;
     const size = { width: f.size.width * scale, height: f.size.height * scale };
     const whole = line.map(([x, y]): Point => [x * scale, y * scale]);
-    if (line.length * STEP >= 24) out.push(toTheEdge(refineStrand(read, whole, f.width * scale), size));
+    if (line.length * STEP >= 24)
+      out.push(withReaches([read], toTheEdge(refineStrand(read, whole, f.width * scale), size)));
     line = [];
   };
   const { v, there } = interpolated(f, c);
