@@ -3,7 +3,7 @@
 import { clipCandidates } from '../src/core/find/strand/clips.ts';
 import { lumaPlane } from '../src/core/raster/luma.ts';
 import { logitOf } from '../src/core/find/scoring/forest.ts';
-import type { TracedStrand } from '../src/core/find/strand/strand.ts';
+import type { TracedStrand } from '../src/core/find/strand/traced-strand.ts';
 import { fitForest, saveForest, type Example } from './boost.ts';
 import { plantClips, plantFence } from './fence.ts';
 import { photograph, PHOTOGRAPHS, randomiser } from './planted.ts';

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { FINDER_NAMES, type FinderName } from '../core/find/survey.ts';
-import type { TracedStrand } from '../core/find/strand/strand.ts';
+import type { TracedStrand } from '../core/find/strand/traced-strand.ts';
 import { FAULT_KINDS } from '../core/faults/kinds.ts';
 import { idSchema } from './document.ts';
 import { pointSchema, shapesSchema } from './shapes.ts';

@@ -5,7 +5,7 @@ import { boxOf, shiftBox } from '../../core/raster/raster.ts';
 import { awayFromGaps } from '../../core/find/gaps.ts';
 import { FINDER_NAMES, sharesOf } from '../../core/find/survey.ts';
 import { strandCover } from '../../core/find/strand/strand-cover.ts';
-import type { TracedStrand } from '../../core/find/strand/strand.ts';
+import type { TracedStrand } from '../../core/find/strand/traced-strand.ts';
 import { Refused } from '../../contract/refused.ts';
 import type { RequestName } from '../store/journal.ts';
 import type { Studio } from '../studio.ts';

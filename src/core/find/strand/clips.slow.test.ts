@@ -1,7 +1,7 @@
 import { createRaster } from '../../raster/raster.ts';
 import { rasterise, type Point } from '../../mask/shapes.ts';
 import { findClips } from './clips.ts';
-import type { TracedStrand } from './strand.ts';
+import type { TracedStrand } from './traced-strand.ts';
 
 const [W, H] = [640, 480];
 

@@ -7,7 +7,7 @@ import { halfPlane, lumaPlane, type Plane } from '../../raster/luma.ts';
 import { speckCandidates } from '../specks/speck-candidates.ts';
 import { speckVector } from '../specks/specks.ts';
 import { resizeStrand, scaleFor, strandCover, usualWidth } from './strand-cover.ts';
-import type { TracedStrand } from './strand.ts';
+import type { TracedStrand } from './traced-strand.ts';
 
 /** Tells clips from detail beside a strand; fitted by `bench/train-clips.ts`. */
 export const CLIP_FOREST = readForest(lines);

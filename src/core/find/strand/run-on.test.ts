@@ -1,6 +1,6 @@
 import type { Point } from '../../mask/shapes.ts';
 import { runOn } from './run-on.ts';
-import type { TracedStrand } from './strand.ts';
+import type { TracedStrand } from './traced-strand.ts';
 
 const SIZE = { width: 400, height: 200 };
 

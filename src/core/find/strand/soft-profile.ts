@@ -1,5 +1,5 @@
 import { medianOf } from '../../raster/luma.ts';
-import type { TracedStrand } from './strand.ts';
+import type { TracedStrand } from './traced-strand.ts';
 
 type Read = (x: number, y: number) => number;
 

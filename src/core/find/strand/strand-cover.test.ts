@@ -1,6 +1,6 @@
 import { rasterise, type Point } from '../../mask/shapes.ts';
 import { strandCover } from './strand-cover.ts';
-import type { TracedStrand } from './strand.ts';
+import type { TracedStrand } from './traced-strand.ts';
 
 /** A level strand of 300 px, as wide as it says at each px. */
 const strand = (width: (x: number) => number): TracedStrand => ({

@@ -1,7 +1,7 @@
 import type { Point, Shape } from '../../mask/shapes.ts';
 import { median } from '../../raster/luma.ts';
 import { lengthsAlong, softReaches } from './soft-profile.ts';
-import type { TracedStrand } from './strand.ts';
+import type { TracedStrand } from './traced-strand.ts';
 
 /** The outline that lies so many px to the left and to the right of a line, and `more` besides, as one closed polygon. */
 function outlineBeside(

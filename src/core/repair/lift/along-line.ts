@@ -56,7 +56,7 @@ export function modelBeside(
   const [a, b] = [models[k], models[k + 1]];
   // What is lost is filled in any case: it is left as it is.
   const lost = (c: number) => c >= from && c <= to && !models[c];
-  if (lost(k) && lost(k + 1)) return false;
+  if ((lost(k) && !b) || (lost(k + 1) && !a)) return false;
   for (let c = 0; c < gain.length; c++) {
     const [ga, gb] = [a ? a.gain[c] : lost(k) ? b!.gain[c] : 1, b ? b.gain[c] : lost(k + 1) ? a!.gain[c] : 1];
     const [oa, ob] = [a ? a.offset[c] : lost(k) ? b!.offset[c] : 0, b ? b.offset[c] : lost(k + 1) ? a!.offset[c] : 0];

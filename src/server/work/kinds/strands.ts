@@ -1,7 +1,8 @@
 import type { Find } from '../../../core/find/find.ts';
 import { findClips } from '../../../core/find/strand/clips.ts';
 import { completeMesh } from '../../../core/find/strand/mesh/complete-mesh.ts';
-import { traceStrand, type TracedStrand } from '../../../core/find/strand/strand.ts';
+import { traceStrand } from '../../../core/find/strand/strand.ts';
+import type { TracedStrand } from '../../../core/find/strand/traced-strand.ts';
 import type { Point } from '../../../core/mask/shapes.ts';
 import type { Raster } from '../../../core/raster/raster.ts';
 import type { Work } from '../work.ts';

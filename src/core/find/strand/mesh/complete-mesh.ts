@@ -1,6 +1,6 @@
 import type { Raster } from '../../../raster/raster.ts';
 import { resizeStrand, scaleFor } from '../strand-cover.ts';
-import type { TracedStrand } from '../strand.ts';
+import type { TracedStrand } from '../traced-strand.ts';
 import { continued, courseOf, extended, follow, onPicture, type Course } from './course.ts';
 import { byDirection, familyOf, seenAt } from './family.ts';
 import { pieces } from './pieces.ts';

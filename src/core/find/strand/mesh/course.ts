@@ -1,4 +1,4 @@
-import type { TracedStrand } from '../strand.ts';
+import type { TracedStrand } from '../traced-strand.ts';
 import type { Point } from '../../../mask/shapes.ts';
 import { inside, place, STEP, type Family } from './family.ts';
 

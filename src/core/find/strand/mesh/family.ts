@@ -3,7 +3,7 @@ import { channelPlane, halfPlane, lumaPlane, quantile } from '../../../raster/lu
 import { colourChannels, type Raster } from '../../../raster/raster.ts';
 import { channelReader, planeReader, type Channel } from '../straightened-band.ts';
 import { usualWidth } from '../strand-cover.ts';
-import type { TracedStrand } from '../strand.ts';
+import type { TracedStrand } from '../traced-strand.ts';
 
 /** px from place to place along a strand, as it is followed. */
 export const STEP = 3;

@@ -1,5 +1,6 @@
 import type { Point } from '../../../mask/shapes.ts';
-import { refineStrand, type TracedStrand } from '../strand.ts';
+import { refineStrand } from '../strand.ts';
+import type { TracedStrand } from '../traced-strand.ts';
 import { withReaches } from '../strand-cover.ts';
 import type { Course } from './course.ts';
 import { place, STEP, type Family } from './family.ts';

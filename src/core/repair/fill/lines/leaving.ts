@@ -1,5 +1,6 @@
 import { findRidges, joinRidges, lengthOf, type Ridge } from '../../../find/lines/ridges.ts';
-import { refineStrand, type TracedStrand } from '../../../find/strand/strand.ts';
+import { refineStrand } from '../../../find/strand/strand.ts';
+import type { TracedStrand } from '../../../find/strand/traced-strand.ts';
 import type { Point } from '../../../mask/shapes.ts';
 import { noiseLevel, quantile, type Plane } from '../../../raster/luma.ts';
 import { courseOf, type Course } from './course.ts';
