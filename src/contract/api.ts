@@ -23,7 +23,7 @@ import type { PictureRow } from './studio.ts';
 const settings = fillSpecSchema.pick({ tone: true, turn: true, scale: true, mirror: true }).partial();
 
 /** Everything that can be changed on a picture, one entry an edit; each is journalled and can be undone. */
-export const editSchema = z.discriminatedUnion('type', [
+const singleEditSchema = z.discriminatedUnion('type', [
   z.object({
     type: z.literal('addFault'),
     shapes: shapesSchema.min(1),
@@ -110,6 +110,13 @@ export const editSchema = z.discriminatedUnion('type', [
   z.object({ type: z.literal('duplicateLayer'), id: idSchema }),
   /** into the layer beneath; its repairs stay repairs */
   z.object({ type: z.literal('mergeLayer'), id: idSchema }),
+]);
+export type SingleEdit = z.infer<typeof singleEditSchema>;
+
+export const editSchema = z.union([
+  singleEditSchema,
+  /** several edits as one, taken back at once */
+  z.object({ type: z.literal('all'), edits: z.array(singleEditSchema).min(1).max(500) }),
 ]);
 export type Edit = z.infer<typeof editSchema>;
 

@@ -5,6 +5,8 @@ import { idSchema } from './document.ts';
 export const ONCE = 'Idempotency-Key';
 /** Header that names the state a window knows, so that the answer holds what changed since. */
 export const KNOWN_STATE = 'X-Known-State';
+/** Header that names the window that a request comes from. */
+export const WINDOW = 'X-Window';
 
 const NOTHING = z.object({});
 const BY_ID = z.object({ id: idSchema });

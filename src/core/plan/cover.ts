@@ -1,6 +1,6 @@
 import { depthOf, boundsOf, coveredPixels, type Mask } from '../mask/mask.ts';
-import { boundsWithin, rasterise, type Point, type Shape } from '../mask/shapes.ts';
-import { isEmpty, type Box } from '../raster/raster.ts';
+import { boundsWithin, rasterise, scaleShapes, type Point, type Shape } from '../mask/shapes.ts';
+import { intersect, isEmpty, union, type Box } from '../raster/raster.ts';
 import { THIN_DEPTH } from '../repair/fill/settings.ts';
 
 /** What is measured on a fault as it is marked. */
@@ -53,6 +53,57 @@ export function thumbnailFrame({
   return { side, middle: side < whole ? anchor : [bounds.x + bounds.width / 2, bounds.y + bounds.height / 2] };
 }
 
+/** px of a mask from which on a fault is measured in a smaller picture: a canvas may hold a hundred times as many. */
+const LARGEST = 4e6;
+/** Boxes that are measured without a mask. */
+const MOST_BOXES = 40;
+
+/** Whole pixels that a box covers. */
+function wholeBox({ x, y, width, height }: Box): Box {
+  const [left, top] = [Math.round(x), Math.round(y)];
+  return { x: left, y: top, width: Math.round(x + width) - left, height: Math.round(y + height) - top };
+}
+
+/** An area in a picture so many times smaller. */
+const scaled = ({ x, y, width, height }: Box, by: number): Box => {
+  const [left, top] = [Math.floor(x / by), Math.floor(y / by)];
+  return { x: left, y: top, width: Math.ceil((x + width) / by) - left, height: Math.ceil((y + height) / by) - top };
+};
+
+/** What was measured in a picture so many times smaller, in px of the picture. */
+function enlarged({ bounds, area, width, anchor }: FaultFacts, by: number): FaultFacts {
+  return {
+    bounds: { x: bounds.x * by, y: bounds.y * by, width: bounds.width * by, height: bounds.height * by },
+    area: area * by * by,
+    width: width * by,
+    anchor: [anchor[0] * by, anchor[1] * by],
+  };
+}
+
+/** Measures boxes by their sides alone, which costs the same however large they are. */
+function measureBoxes(boxes: readonly Box[], box: Box): FaultFacts {
+  const there = boxes.filter((b) => !isEmpty(b));
+  const bounds = there.reduce(union, there[0] ?? { ...box, width: 0, height: 0 });
+  const edges = (of: (b: Box) => [number, number]) => [...new Set(there.flatMap(of))].sort((a, b) => a - b);
+  const xs = edges((b) => [b.x, b.x + b.width]);
+  const ys = edges((b) => [b.y, b.y + b.height]);
+  let area = 0;
+  for (let i = 1; i < xs.length; i++)
+    for (let j = 1; j < ys.length; j++)
+      if (there.some((b) => b.x < xs[i] && b.x + b.width > xs[i - 1] && b.y < ys[j] && b.y + b.height > ys[j - 1]))
+        area += (xs[i] - xs[i - 1]) * (ys[j] - ys[j - 1]);
+  const [mx, my] = [bounds.x + bounds.width / 2, bounds.y + bounds.height / 2];
+  const clamp = (v: number, from: number, to: number) => Math.min(to - 0.5, Math.max(from + 0.5, Math.floor(v) + 0.5));
+  const places = there.map((b): Point => [clamp(mx, b.x, b.x + b.width), clamp(my, b.y, b.y + b.height)]);
+  const away = ([x, y]: Point) => (x - mx) ** 2 + (y - my) ** 2;
+  return {
+    bounds,
+    area,
+    width: Math.max(0, ...there.map((b) => 2 * Math.ceil(Math.min(b.width, b.height) / 2) - 1)),
+    anchor: places.reduce((near, p) => (away(p) < away(near) ? p : near), places[0] ?? [box.x, box.y]),
+  };
+}
+
 /** Measures a fault's shapes in an area of the picture; one that begins at 0, 0 where the area does not say where. */
 export function measureFault(
   shapes: readonly Shape[],
@@ -60,6 +111,10 @@ export function measureFault(
 ): FaultFacts {
   const box = boundsWithin(shapes, { x, y, width, height });
   if (isEmpty(box)) return { bounds: box, area: 0, width: 0, anchor: [box.x, box.y] };
+  const boxes = shapes.flatMap((s) => (s.kind === 'box' && s.op === 'add' ? [intersect(wholeBox(s), box)] : []));
+  if (boxes.length === shapes.length && boxes.length <= MOST_BOXES) return measureBoxes(boxes, box);
+  const by = Math.ceil(Math.sqrt((box.width * box.height) / LARGEST));
+  if (by > 1) return enlarged(measureFault(scaleShapes(shapes, 1 / by), scaled({ x, y, width, height }, by)), by);
   const mask = rasterise(shapes, box);
   return {
     bounds: boundsOf(mask),

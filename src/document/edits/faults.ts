@@ -51,6 +51,9 @@ function proposedAnew(
   return { advice: next.advice, margin: kept('margin'), feather: kept('feather') };
 }
 
+/** px across of a mark up to which it is looked at whether it covers anything: a drag that was a click does not. */
+const THIN = 4;
+
 /** A new fault with the next number and a proposed cover. */
 export function newFault(
   document: PictureDocument,
@@ -63,6 +66,8 @@ export function newFault(
 ): Fault {
   const bounds = boundsWithin(shapes, area);
   if (isEmpty(bounds)) throw new Refused('The mark lies outside the picture. Mark a place on it.');
+  if (Math.min(bounds.width, bounds.height) <= THIN && !measureFault(shapes, area).area)
+    throw new Refused('The mark covers nothing. Draw over the fault, or click on it with the brush.');
   const proposed = proposedFor(shapes, kind, area, advised, habit);
   const number = document.faults.reduce((n, f) => Math.max(n, f.number), 0) + 1;
   return { id, number, kind, shapes, state: 'open', ...proposed };

@@ -230,3 +230,13 @@ test('drawn out as far as a part of the canvas, the rest is a gap of its own; an
   ])
     expect(() => edited(document, { type: 'stretch', faultIds: ids, guard: [], onto: wrong })).toThrow(/between both/);
 });
+
+test('a canvas of 156 megapixels is planned in a moment', () => {
+  const document: PictureDocument = { faults: [], layers: [], repairs: [], steps: [] };
+  const canvas = { x: -5000, y: -3000, width: 13_000, height: 12_000 };
+  const started = performance.now();
+  const { changes } = planEdit(document, { type: 'reframe', canvas, turn: null }, { width: 3000, height: 2000 });
+  // It took half a minute while a distance transform was made of it.
+  expect(performance.now() - started).toBeLessThan(150);
+  expect(changes.map((c) => c.kind)).toEqual(['step', 'fault']);
+});

@@ -1,4 +1,4 @@
-import type { Edit } from '../../contract/api.ts';
+import type { Edit, SingleEdit } from '../../contract/api.ts';
 import type { PictureDocument } from '../../contract/document.ts';
 import { newId } from '../../contract/ids.ts';
 import { addStrokes, bringBack, changeSpec, placeRepair } from './by-hand.ts';
@@ -7,11 +7,31 @@ import { addLayer, changeLayer, duplicateLayer, mergeLayer, moveLayer, removeLay
 import type { Plan, PlannedEdit, Planning } from './parts.ts';
 import { changeRepair, removeRepair, renew, setStrength } from './repairs.ts';
 import { stretch } from './stretch.ts';
+import { applyOperations, operationsOf } from '../operations.ts';
+import { marksOf } from './marks.ts';
 import { withNeighbours } from './neighbours.ts';
 import { reframe } from './frame.ts';
 import { removeStep, setStep } from './steps.ts';
 import { lift } from './treat.ts';
 import { canvasOf } from '../canvas.ts';
+
+/** Several edits as one: each is worked out over what those before it changed. */
+const all: Plan<'all'> = (document, { edits }, planning) => {
+  let grown = document;
+  let advised = 0;
+  const planned = edits.map((edit) => {
+    const marks = marksOf(grown, edit).length;
+    const advice = planning.advice.slice(advised, advised + marks);
+    advised += marks;
+    const plan = EDITS[edit.type] as Plan<SingleEdit['type']>;
+    const one = plan(grown, edit, { ...planning, advice });
+    grown = applyOperations(grown, operationsOf(one.changes));
+    return one;
+  });
+  const labels = new Set(planned.map((p) => p.label.replace(/ \d+\b/, '')));
+  const label = planned.length === 1 ? planned[0].label : `${[...labels][0]}, ${planned.length} at once`;
+  return { label, changes: planned.flatMap((p) => p.changes) };
+};
 
 /** Every edit, one line each; its shape is in the contract. */
 const EDITS: { [T in Edit['type']]: Plan<T> } = {
@@ -38,6 +58,7 @@ const EDITS: { [T in Edit['type']]: Plan<T> } = {
   removeStep,
   reframe,
   stretch,
+  all,
 };
 
 /** Works out what an edit changes, without changing anything. @throws Refused */

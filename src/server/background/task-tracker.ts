@@ -1,6 +1,7 @@
 import { Cancelled } from '../work/work.ts';
 import { newId } from '../../contract/ids.ts';
 import type { Events } from './events.ts';
+import { sentenceFor } from './sentence.ts';
 
 interface Running {
   pictureId: string | null;
@@ -44,7 +45,7 @@ export class TaskTracker {
       return result;
     } catch (error) {
       if (error instanceof Cancelled) tell(0, 'cancelled');
-      else tell(0, 'failed', (error as Error).message);
+      else tell(0, 'failed', sentenceFor(error));
       throw error;
     } finally {
       outer?.removeEventListener('abort', stop);

@@ -1,13 +1,13 @@
-import type { Edit, FillRequest } from '../../contract/api.ts';
+import type { Edit, FillRequest, SingleEdit } from '../../contract/api.ts';
 import type { Fault, FaultKind, PictureDocument } from '../../contract/document.ts';
 import type { Advice } from '../../core/plan/advice.ts';
-import type { Raster } from '../../core/raster/raster.ts';
+import type { Box, Raster } from '../../core/raster/raster.ts';
 import { planFill, planPortions, refusedByPolicy, refusedStrip, type Policy } from '../../document/edits/fills.ts';
 import { withNeighbours } from '../../document/edits/neighbours.ts';
 import { planTreatments } from '../../document/edits/treat.ts';
 import { Refused } from '../../contract/refused.ts';
-import type { StepSpec } from '../../core/chain/registry.ts';
 import type { Limits } from '../../codec/limits.ts';
+import { marksOf } from '../../document/edits/marks.ts';
 import { planEdit } from '../../document/edits/plan-edit.ts';
 import { defaultsTold } from '../../document/edits/told.ts';
 import type { RequestName } from '../store/journal.ts';
@@ -35,12 +35,10 @@ export class Editing {
       this.pictures.once(picture, request, async () => {
         const { store, limits } = this.pictures;
         const { document } = picture;
-        if (edit.type === 'setStep') withinLimits(edit.spec, limits);
-        if (edit.type === 'reframe' && edit.canvas) withinLimits({ step: 'canvas', box: edit.canvas }, limits);
-        if (edit.type === 'placeRepair' || edit.type === 'lift' || edit.type === 'stretch')
-          refusedByPolicy((await store.rulesOf(id)).policy, faultsOf(document, edit));
-        if (edit.type === 'placeRepair' || edit.type === 'changeSpec')
-          refusedStrip((await store.rulesOf(id)).policy, edit.spec.method);
+        for (const one of edit.type === 'all' ? edit.edits : [edit]) {
+          for (const box of canvasesOf(one)) withinLimits(box, limits);
+          refusedByRules(document, one, (await store.rulesOf(id)).policy);
+        }
         const advice = await this.advise(picture, edit);
         const habits = advice.length ? await store.habits(id) : {};
         const { label, changes } = planEdit(document, edit, picture.original, advice, habits, rowNames(request?.name));
@@ -54,10 +52,18 @@ export class Editing {
     return given;
   }
 
-  /** Takes the last edit back (`-1`) or the next one forward again (`1`). @returns its label, null when there is none */
-  async step(id: string, direction: -1 | 1, request?: RequestName): Promise<string | null> {
+  /**
+   * Takes the last edit back (`-1`) or the next one forward again (`1`).
+   * @param known mark of the state that the window knows which asks
+   * @returns its label, null when there is none
+   * @throws Refused when another window made an edit that this one has not seen
+   */
+  async step(id: string, direction: -1 | 1, request?: RequestName, known?: string): Promise<string | null> {
     const label = await this.pictures.inTurn(id, (picture) =>
-      this.pictures.once(picture, request, () => this.pictures.step(picture, direction, request)),
+      this.pictures.once(picture, request, () => {
+        if (known !== undefined && !picture.hasSeenLast(request?.window, known)) throw unseen(picture);
+        return this.pictures.step(picture, direction, request);
+      }),
     );
     this.renderings.settle(id);
     return label;
@@ -148,11 +154,18 @@ export class Editing {
   }
 }
 
-/** @throws Refused when a canvas would hold more pixels than a picture may */
-export function withinLimits(spec: StepSpec, { megapixels }: Limits): void {
-  const box = spec.step === 'canvas' ? spec.box : spec.crop;
-  if (!box) return;
-  const own = (box.width * box.height) / 1e6;
+/** Said to a window that would take back what it has not seen. */
+function unseen({ steps }: OpenPicture): Refused {
+  const what = steps.undo ? ` (“${steps.undo}”)` : '';
+  return new Refused(
+    `Another window changed this picture meanwhile${what}. You see it now. Press Undo again to take it back.`,
+    409,
+  );
+}
+
+/** @throws Refused when a canvas, or a cut, would hold more pixels than a picture may */
+export function withinLimits({ width, height }: Box, { megapixels }: Limits): void {
+  const own = (width * height) / 1e6;
   if (own <= megapixels) return;
   throw new Refused(
     `This canvas would hold ${Math.round(own)} megapixels; at most ${megapixels} are possible. Make it smaller.`,
@@ -160,13 +173,19 @@ export function withinLimits(spec: StepSpec, { megapixels }: Limits): void {
   );
 }
 
-/** Marks that an edit makes or changes, and for which something is proposed. */
-function marksOf(document: PictureDocument, edit: Edit): Array<Pick<Fault, 'kind' | 'shapes'>> {
-  if (edit.type === 'addFault') return [edit];
-  if (edit.type === 'addFaults') return edit.faults;
-  if (edit.type === 'placeRepair') return edit.mark ? [edit.mark] : [];
-  if (edit.type !== 'changeFault' || !(edit.set.kind ?? edit.set.shapes)) return [];
-  return document.faults.filter((f) => f.id === edit.id && f.state === 'open').map((f) => ({ ...f, ...edit.set }));
+/** Canvases and cuts that an edit sets. */
+function canvasesOf(edit: SingleEdit): Box[] {
+  if (edit.type === 'setStep')
+    return [edit.spec.step === 'canvas' ? edit.spec.box : edit.spec.crop].flatMap((b) => b ?? []);
+  if (edit.type === 'reframe') return [edit.canvas, edit.turn?.crop].flatMap((b) => b ?? []);
+  return [];
+}
+
+/** @throws Refused when a job's policy forbids a repair */
+function refusedByRules(document: PictureDocument, edit: SingleEdit, policy: Policy): void {
+  if (edit.type === 'placeRepair' || edit.type === 'lift' || edit.type === 'stretch')
+    refusedByPolicy(policy, faultsOf(document, edit));
+  if (edit.type === 'placeRepair' || edit.type === 'changeSpec') refusedStrip(policy, edit.spec.method);
 }
 
 /** The faults that a repair is to treat, the one among them that it marks itself included. */

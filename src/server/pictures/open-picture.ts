@@ -69,6 +69,8 @@ export class OpenPicture implements Sized {
   /** what the statuses were worked out from last */
   private statusesOf: { entries: StackEntry[]; version: number; statuses: RepairStatus[] } | null = null;
   private statusOf: Statuses = new Map();
+  /** where the last edit since the picture was opened came from, and the state that it led to */
+  private lastEdit: { window: string | undefined; mark: string } | null = null;
 
   private constructor(
     readonly id: string,
@@ -141,6 +143,20 @@ export class OpenPicture implements Sized {
     this.revision = revision;
     this.steps = steps;
     this.changes.edited(operations);
+  }
+
+  /** Notes from which window the last edit came. */
+  editedBy(window: string | undefined): void {
+    this.lastEdit = { window, mark: this.changes.mark };
+  }
+
+  /** Whether a window that knows the picture up to a mark has seen the last edit of it, or made it. */
+  hasSeenLast(window: string | undefined, known: string): boolean {
+    const last = this.lastEdit;
+    if (!last || (window !== undefined && last.window === window)) return true;
+    const [epoch, at] = known.split('.');
+    const [lastEpoch, lastAt] = last.mark.split('.');
+    return epoch === lastEpoch ? Number(at) >= Number(lastAt) : epoch === this.changes.epoch;
   }
 
   /** Repairs from the bottom up, with what each depends on and which rendering of it is at hand. */

@@ -1,5 +1,6 @@
 import { Refused } from '../../contract/refused.ts';
 import type { Background } from '../background/background.ts';
+import { sentenceFor } from '../background/sentence.ts';
 import type { TaskTracker } from '../background/task-tracker.ts';
 import { Cancelled } from '../work/work.ts';
 import { BetterTries, type JustMade } from './better-tries.ts';
@@ -14,8 +15,6 @@ const SHOWN_EVERY = 1200;
 
 /** Share of treating many that rendering each once takes; the rest goes into those that show. */
 const RENDERED = 0.8;
-
-const textOf = (error: unknown) => (error as Error).message;
 
 /** Renders repairs: those just made, and those that what lies beneath them made stale. */
 export class Renderings {
@@ -83,7 +82,6 @@ export class Renderings {
    */
   renderFill(id: string, label: string, repairId: string, tryIds: string[], taskId: string, edit: number): void {
     this.batch(id, [repairId], label, async () => {
-      const failures: string[] = [];
       try {
         await this.tasks.run(
           id,
@@ -106,13 +104,13 @@ export class Renderings {
             await sketched;
             const reasons = all.flatMap((r) => (r.status === 'rejected' ? [r.reason as Error] : []));
             if (!reasons.length) return void (await this.improve({ pictureId: id, repairId, edit }, signal));
-            failures.push(...reasons.filter((r) => !(r instanceof Cancelled)).map(textOf));
             throw reasons.find((r) => !(r instanceof Cancelled)) ?? reasons[0];
           },
           taskId,
         );
       } catch (error) {
-        if (!(error instanceof Cancelled)) console.error(`Fill failed: ${textOf(error)}`);
+        // Whoever waits for it was told.
+        if (!(error instanceof Cancelled) && !(error instanceof Refused)) console.error('Fill failed:', error);
         if (!this.ends(id)) await withdraw(this.pictures, id, repairId, tryIds);
       } finally {
         await this.pictures.use(id, (picture) => picture.dropSketches(tryIds)).catch(() => undefined);
@@ -125,7 +123,7 @@ export class Renderings {
     try {
       return await this.better.improve(made, signal);
     } catch (error) {
-      if (!(error instanceof Cancelled)) console.error(`Trying better failed: ${textOf(error)}`);
+      if (!(error instanceof Cancelled)) console.error('Trying better failed:', error);
       return false;
     }
   }
@@ -155,7 +153,7 @@ export class Renderings {
           (showing) => (showing.length ? stillSeen(repairIds.length, showing.length) : undefined),
         );
       } catch (error) {
-        if (!(error instanceof Cancelled)) console.error(`${label}: ${textOf(error)}`);
+        if (!(error instanceof Cancelled)) console.error(`${label}:`, error);
       }
       if (!this.ends(id)) await withdrawUnrendered(this.pictures, id, repairIds);
     });
@@ -244,7 +242,12 @@ export class Renderings {
         } catch (error) {
           // Stopped as a whole, or only this one was taken out.
           if (signal.aborted) throw error;
-          if (!(error instanceof Cancelled)) failures.push(`${faultsOf(picture, repair.faultIds)}: ${textOf(error)}`);
+          if (!(error instanceof Cancelled)) {
+            const reason = sentenceFor(error);
+            failures.push(`${faultsOf(picture, repair.faultIds)}: ${reason}`);
+            // It stays in the list as what it is, with its reason, so that its row can offer the next way.
+            picture.fail(entries[at].key, reason);
+          }
           if (error instanceof Refused && error.status === 507) throw error;
         }
         progress((done + 1) / repairIds.length);
@@ -256,8 +259,8 @@ export class Renderings {
       await show();
     });
     if (failures.length)
-      throw new Error(
-        `${failures.length} of ${repairIds.length} could not be repaired: ${failures.slice(0, 3).join(' ')}`,
+      throw new Refused(
+        `${failures.length} of ${repairIds.length} could not be repaired, and each row says why. ${failures.slice(0, 3).join(' ')}`,
       );
   }
 
@@ -281,7 +284,7 @@ export class Renderings {
           const gone = !picture.document.repairs.some((r) => r.tries.some((t) => t.id === next.tryId));
           if (this.ends(id) || (error instanceof Refused && error.status === 404)) throw error;
           if (gone) continue;
-          picture.fail(next.failure, error instanceof Cancelled ? 'Updating was cancelled.' : textOf(error));
+          picture.fail(next.failure, error instanceof Cancelled ? 'Updating was cancelled.' : sentenceFor(error));
           this.pictures.tell(picture);
         }
       }

@@ -168,7 +168,7 @@ export class Views {
       const source = boxOf(picture.original);
       const canvas = { step: 'canvas', box: asked.canvas } as const;
       checkStep(canvas, source, source);
-      withinLimits(canvas, this.pictures.limits);
+      withinLimits(asked.canvas, this.pictures.limits);
       const { pool } = this.pictures;
       const open = picture.document.faults
         .filter((f) => f.state === 'open' && f.kind !== 'gap')

@@ -1,11 +1,16 @@
 import { planRemoval } from '../../document/edits/repairs.ts';
 import type { Pictures } from './pictures.ts';
 
-/** Takes repairs that were never rendered out of the document again, in one edit. */
+/** Takes repairs that were never rendered out of the document again, in one edit; those that failed stay, and say so. */
 export async function withdrawUnrendered(pictures: Pictures, id: string, repairIds: readonly string[]): Promise<void> {
   await pictures.inTurn(id, async (picture) => {
     const own = new Set(repairIds);
-    const missing = picture.document.repairs.filter((r) => own.has(r.id) && !picture.index.byTry.has(r.chosen));
+    const failed = new Set(
+      picture.stack().flatMap((e) => (picture.failureOf(e.key) === undefined ? [] : [e.repair.id])),
+    );
+    const missing = picture.document.repairs.filter(
+      (r) => own.has(r.id) && !failed.has(r.id) && !picture.index.byTry.has(r.chosen),
+    );
     if (!missing.length) return;
     const changes = planRemoval(picture.document, missing);
     await pictures.apply(picture, `Stop before ${missing.length} repairs`, changes);

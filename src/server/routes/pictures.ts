@@ -40,7 +40,7 @@ export function pictureRoutes(studio: Studio): Router {
     serve(routes, PICTURES[route], async ({ params: { id }, req }) => {
       let label: string | null = null;
       const changes = await changed(req, id, async () => {
-        label = await editing.step(id, direction, requestName(req, route));
+        label = await editing.step(id, direction, requestName(req, route), knownState(req));
       });
       return { label, changes };
     });

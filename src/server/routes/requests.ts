@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import type { Request, Response } from 'express';
 import { z } from 'zod';
-import { KNOWN_STATE, ONCE } from '../../contract/endpoint.ts';
+import { KNOWN_STATE, ONCE, WINDOW } from '../../contract/endpoint.ts';
 import { Refused } from '../../contract/refused.ts';
 import type { RequestName } from '../store/journal.ts';
 import type { Studio } from '../studio.ts';
@@ -25,7 +25,8 @@ export function requestName(req: Request, route: string): RequestName | undefine
   const digest = createHash('sha256')
     .update(JSON.stringify(req.body ?? null))
     .digest('hex');
-  return { route, name, digest };
+  const window = z.string().max(64).optional().parse(req.get(WINDOW));
+  return { route, name, digest, ...(window && { window }) };
 }
 
 /** Aborts when whoever asked goes away before the answer. */

@@ -12,6 +12,8 @@ export interface RequestName {
   name: string;
   /** SHA-256 of what was asked */
   digest: string;
+  /** the window it came from */
+  window?: string;
 }
 
 /** How long answered requests are remembered: longer than any browser goes on asking. */

@@ -154,8 +154,13 @@ export class Pool {
     this.loading.add(worker);
     worker.on('message', (answer: Answer) => this.hear(worker, answer));
     // A thread that died (out of memory, most likely) takes its task with it, never the server.
-    const died = (why: string) =>
-      this.replace(worker, new Error(`The work could not be finished: ${why}. Try it on a smaller area.`));
+    const died = (why: string) => {
+      console.error(`A thread ended: ${why}`);
+      this.replace(
+        worker,
+        new Refused('There was not enough memory for this, most likely. Try it on a smaller area.', 500),
+      );
+    };
     worker.on('error', (error) => died(error.message));
     worker.on('exit', () => died('its thread ended'));
     this.idle.push(worker);

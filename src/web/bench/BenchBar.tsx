@@ -13,7 +13,7 @@ const Saved = styled.span<{ $failed: boolean }>`
 
 /** The picture's name, how near it is looked at, how saving stands, undo and redo. */
 export function BenchBar() {
-  const { state, pictureId, navigation, faults, fault, edits, showHelp } = useBench();
+  const { state, pictureId, navigation, faults, fault, edits, steps, step, showHelp } = useBench();
   const { view, handle, zoomTo } = navigation;
   const saved = {
     saved: 'Saved',
@@ -46,7 +46,7 @@ export function BenchBar() {
       <Saved $failed={edits.state === 'failed'} role="status">
         {saved}
       </Saved>
-      <UndoRedo state={state} step={edits.step} />
+      <UndoRedo steps={steps} step={step} />
       <Button kind="quiet" aria-label="Keys at the bench" onPress={() => showHelp(true)}>
         ?
       </Button>

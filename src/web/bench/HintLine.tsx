@@ -117,7 +117,7 @@ const Held = styled.div`
 
 /** What is held with the other hand while a pen or a finger works, where there is no keyboard to do it with. */
 function ForOtherHand() {
-  const { mode, donorHeld, holdDonor, held, hold, edits, state } = useBench();
+  const { mode, donorHeld, holdDonor, held, hold, steps, step } = useBench();
   const holding = (set: (on: boolean) => void) => ({
     onPointerDown: (e: PointerEvent<HTMLButtonElement>) => {
       e.currentTarget.setPointerCapture(e.pointerId);
@@ -136,7 +136,7 @@ function ForOtherHand() {
       <button aria-pressed={held} {...holding(hold)}>
         Before
       </button>
-      <button disabled={!state.undo} onClick={() => void edits.step('undo')}>
+      <button disabled={!steps.undo} onClick={() => step('undo')}>
         Undo
       </button>
     </Held>

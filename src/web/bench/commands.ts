@@ -168,9 +168,9 @@ export const COMMANDS = {
   try: { text: 'next try', keys: ['Y'], run: (b) => b.treating.nextTry() },
   remove: { text: 'delete the repair, or remove the fault', keys: ['Delete'], run: (b) => b.treating.remove() },
   undo: {
-    text: 'undo, redo',
+    text: 'undo, redo: first what is being drawn, stroke by stroke',
     keys: ['Ctrl Z', 'Ctrl ⇧ Z'],
-    run: (b, n) => void b.edits.step(n ? 'redo' : 'undo'),
+    run: (b, n) => b.step(n ? 'redo' : 'undo'),
   },
   drop: {
     text: 'drop what is being drawn; out of the whole window',

@@ -25,6 +25,27 @@ export type Into = 'new' | 'add' | 'take';
 
 export const NO_AREAS: FillAreas = { donor: [], barred: [], edges: [], grounds: [] };
 export const isArea = (mode: Mode): mode is AreaMode => mode in NO_AREAS;
+/** Areas that parts can be taken away from; lines and strokes are drawn anew instead. */
+export const isTakenFrom = (mode: Mode): mode is 'donor' | 'barred' => mode === 'donor' || mode === 'barred';
+export const AREA_WORDS: Record<AreaMode, string> = {
+  donor: 'donor area',
+  barred: 'barred area',
+  edges: 'guide',
+  grounds: 'ground stroke',
+};
+
+/** What undo takes back of what is being drawn, and redo brings again; null where that is an edit. */
+export function drawnSteps({ draft, drawn, undrawn }: Pick<BenchState, 'draft' | 'drawn' | 'undrawn'>): {
+  undo: string | null;
+  redo: string | null;
+} {
+  const last = drawn.at(-1);
+  const next = undrawn.at(-1);
+  return {
+    undo: draft.length ? 'last point' : last ? `${AREA_WORDS[last.mode]}, last stroke` : null,
+    redo: next ? `${AREA_WORDS[next.mode]}, last stroke` : null,
+  };
+}
 /** The one shape that some areas are drawn with. */
 export const DRAWN_BY: Partial<Record<Mode, ShapeTool>> = { edges: 'strand', grounds: 'brush' };
 
@@ -69,6 +90,9 @@ interface Values {
   /** points of what is being drawn by clicks */
   draft: Point[];
   areas: FillAreas;
+  /** strokes of areas in the order in which they were drawn since the last fill, and those that were taken back */
+  drawn: ReadonlyArray<{ mode: AreaMode; shape: Shape }>;
+  undrawn: ReadonlyArray<{ mode: AreaMode; shape: Shape }>;
   fill: { tone: Tone; turn: boolean; scale: boolean; mirror: boolean };
   /** a try that is pointed at */
   preview: Preview | null;
@@ -105,6 +129,12 @@ interface Actions {
   setDraft(points: Point[]): void;
   addArea(mode: AreaMode, shape: Shape): void;
   clearArea(mode: AreaMode): void;
+  /** takes the last point or stroke of what is being drawn back; false where there is none */
+  undoDrawn(): boolean;
+  /** brings it again; false where there is none */
+  redoDrawn(): boolean;
+  /** a fill has taken up what was drawn: undo takes that back first */
+  settleDrawn(): void;
   setFill(change: Partial<Values['fill']>): void;
   pointAt(preview: Preview | null): void;
   /** shows a comparison; the same once more: the repaired picture */
@@ -132,7 +162,7 @@ const keep = <T extends string>(name: string, value: T): T => {
 
 /** What the bench is set to, with everything that changes it by name. One for each picture that is opened. */
 export const createBenchStore = (): StoreApi<BenchState> =>
-  createStore<BenchState>()((set) => ({
+  createStore<BenchState>()((set, get) => ({
     mode: 'look',
     shape: 'brush',
     into: 'new',
@@ -143,6 +173,8 @@ export const createBenchStore = (): StoreApi<BenchState> =>
     onlyLayer: null,
     draft: [],
     areas: NO_AREAS,
+    drawn: [],
+    undrawn: [],
     fill: { tone: 'strong', turn: false, scale: false, mirror: false },
     preview: null,
     compare: 'repaired',
@@ -168,13 +200,44 @@ export const createBenchStore = (): StoreApi<BenchState> =>
           ? Math.min(WIDEST, Math.max(s + 1, Math.round(s * 1.2)))
           : Math.max(1, Math.round(s / 1.2) - (s < 6 ? 1 : 0)),
       })),
-    choose: (selected) => set({ selected, repairId: null, preview: null, areas: NO_AREAS, into: 'new' }),
+    choose: (selected) =>
+      set({ selected, repairId: null, preview: null, areas: NO_AREAS, drawn: [], undrawn: [], into: 'new' }),
     chooseRepair: (repairId) => set({ repairId }),
     chooseLayer: (layerId) => set({ layerId }),
     showOnly: (onlyLayer) => set({ onlyLayer }),
     setDraft: (draft) => set({ draft }),
-    addArea: (mode, shape) => set(({ areas }) => ({ areas: { ...areas, [mode]: [...areas[mode], shape] } })),
-    clearArea: (mode) => set(({ areas }) => ({ areas: { ...areas, [mode]: [] } })),
+    addArea: (mode, shape) =>
+      set(({ areas, drawn }) => ({
+        areas: { ...areas, [mode]: [...areas[mode], shape] },
+        drawn: [...drawn, { mode, shape }],
+        undrawn: [],
+      })),
+    clearArea: (mode) =>
+      set(({ areas, drawn }) => ({ areas: { ...areas, [mode]: [] }, drawn: drawn.filter((d) => d.mode !== mode) })),
+    undoDrawn: () => {
+      const { draft, drawn, undrawn, areas } = get();
+      const last = drawn.at(-1);
+      if (draft.length) set({ draft: draft.slice(0, -1) });
+      else if (last)
+        set({
+          areas: { ...areas, [last.mode]: areas[last.mode].filter((s) => s !== last.shape) },
+          drawn: drawn.slice(0, -1),
+          undrawn: [...undrawn, last],
+        });
+      return draft.length > 0 || last !== undefined;
+    },
+    redoDrawn: () => {
+      const { drawn, undrawn, areas } = get();
+      const next = undrawn.at(-1);
+      if (next)
+        set({
+          areas: { ...areas, [next.mode]: [...areas[next.mode], next.shape] },
+          drawn: [...drawn, next],
+          undrawn: undrawn.slice(0, -1),
+        });
+      return next !== undefined;
+    },
+    settleDrawn: () => set({ drawn: [], undrawn: [] }),
     setFill: (change) => set(({ fill }) => ({ fill: { ...fill, ...change } })),
     pointAt: (preview) => set({ preview }),
     compareBy: (compare) => set((s) => ({ compare: s.compare === compare ? 'repaired' : compare })),

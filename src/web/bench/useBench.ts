@@ -13,7 +13,7 @@ import { useWorkClock } from '../worklist/useWorkClock.ts';
 import { useProposal } from './hand/HandCard.tsx';
 import { isHand } from './hand/settings.ts';
 import { useHand } from './hand/useHand.ts';
-import { createBenchStore } from './store.ts';
+import { createBenchStore, drawnSteps } from './store.ts';
 import { useMarking } from './useMarking.ts';
 import { useNavigation } from './useNavigation.ts';
 import { useTreating } from './useTreating.ts';
@@ -55,6 +55,7 @@ export function useBenchOf(pictureId: string) {
   );
   const layerThere = (id: string | null) => (id && document?.layers.some((l) => l.id === id) ? id : null);
   const layerId = layerThere(bench.layerId);
+  const drawn = drawnSteps(bench);
 
   const { goTo } = navigation;
   const select = useCallback(
@@ -117,6 +118,12 @@ export function useBenchOf(pictureId: string) {
     navigation,
     donorClicked,
     pointerAt,
+    /** What undo takes back and redo brings again: what is being drawn goes before edits. */
+    steps: { undo: drawn.undo ?? state?.undo ?? null, redo: drawn.redo ?? state?.redo ?? null },
+    step: (direction: 'undo' | 'redo') => {
+      if (direction === 'undo' ? bench.undoDrawn() : bench.redoDrawn()) return;
+      void edits.step(direction);
+    },
     /** Drops what is being drawn or floats. */
     drop: () => {
       hand.changeFloating(null);

@@ -8,7 +8,7 @@ import { nextName } from '../lib/outbox.ts';
 import { draftShape } from '../viewer/draft-shape.ts';
 import { COLOURS, type Hatched } from '../viewer/drawing.ts';
 import { handSpec, isHand, strokeShapes } from './hand/settings.ts';
-import { isArea, kindFor, toolOf, type BenchState } from './store.ts';
+import { isArea, isTakenFrom, kindFor, toolOf, type BenchState } from './store.ts';
 
 /** Half the side in px of what is looked at around a click. */
 const CLICKED = 3;
@@ -29,7 +29,7 @@ export function useMarking(
 
   const onShape = useCallback(
     (drawn: Shape) => {
-      if (isArea(mode)) return addArea(mode, drawn);
+      if (isArea(mode)) return addArea(mode, isTakenFrom(mode) && into === 'take' ? { ...drawn, op: 'take' } : drawn);
       if (mode === 'trace') {
         if (drawn.kind === 'strand' && drawn.points.length > 1)
           void edits.trace(drawn.points).then((s) => {
@@ -86,7 +86,7 @@ export function useMarking(
       list.push({ shapes: f.shapes, margin: on ? f.margin : 0, colour: on ? COLOURS.selected : COLOURS.open });
     }
     for (const area of ['donor', 'barred', 'edges', 'grounds'] as const)
-      if (areas[area].length) list.push({ shapes: areas[area], margin: 0, colour: COLOURS[area] });
+      if (areas[area].some((s) => s.op === 'add')) list.push({ shapes: areas[area], margin: 0, colour: COLOURS[area] });
     return list;
   }, [state, selected, areas, mode]);
 

@@ -54,6 +54,7 @@ export function useTreating({ bench, state, faults, repair, layerId, edits, cloc
       settings,
       portions,
     };
+    bench.settleDrawn();
     void edits.fill(request).then((answer) => {
       refused.current = answer ? '' : faultIds.join();
     });

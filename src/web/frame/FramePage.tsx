@@ -137,7 +137,7 @@ export default function FramePage() {
     <Shell>
       <StageBar place={{ jobId: state.picture.jobId, pictureId }}>
         <span className="title">{state.picture.name}</span>
-        <UndoRedo state={state} step={edits.step} />
+        <UndoRedo steps={state} step={edits.step} />
       </StageBar>
       <main style={{ overflow: 'hidden' }}>
         <Frame key={pictureId} state={state} edits={edits} />

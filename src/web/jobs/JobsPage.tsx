@@ -6,7 +6,7 @@ import { useJobs } from '../lib/api.ts';
 import { JOBS, VIEWS } from '../../contract/addresses.ts';
 import { addressOf } from '../../contract/endpoint.ts';
 import { call } from '../lib/http.ts';
-import { toStage } from '../lib/stages.ts';
+import { toStage, workStage } from '../lib/stages.ts';
 import { when } from '../lib/format.ts';
 import { theme } from '../theme.ts';
 import { Button } from '../ui/controls.tsx';
@@ -112,7 +112,11 @@ function JobRow({ job }: { job: Job }) {
     <Row aria-label={job.name}>
       <div className="strip">
         {job.pictures.slice(0, 3).map((p) => (
-          <Link key={p.id} to={toStage('Bench', { pictureId: p.id })} aria-label={`Open ${p.name} at the bench`}>
+          <Link
+            key={p.id}
+            to={toStage(workStage(p), { pictureId: p.id })}
+            aria-label={workStage(p) === 'Bench' ? `Open ${p.name} at the bench` : `Survey ${p.name}`}
+          >
             <img
               src={addressOf(VIEWS.closeUp, { id: p.id }, { side: 600, v: `r${p.revision}` })}
               alt=""
@@ -146,7 +150,9 @@ function JobRow({ job }: { job: Job }) {
         <Button
           kind={job.state === 'delivered' ? 'plain' : 'main'}
           onPress={() =>
-            void navigate(toIntake ? toStage('Intake', { jobId: job.id }) : toStage('Bench', { pictureId: first.id }))
+            void navigate(
+              toIntake ? toStage('Intake', { jobId: job.id }) : toStage(workStage(first), { pictureId: first.id }),
+            )
           }
         >
           {first ? (job.state === 'new' ? 'Begin' : 'Open bench') : 'Add pictures'}

@@ -44,6 +44,7 @@ describe('asking the server', () => {
       'Content-Type': 'application/json',
       'Idempotency-Key': 'once-1',
       'X-Known-State': 'e.4',
+      'X-Window': expect.stringMatching(/^[0-9a-f]{16}$/),
     });
     expect(JSON.parse(first.body as string)).toEqual({ type: 'removeFault', id: 'f' });
     expect([second.method, second.headers, second.body]).toEqual(['DELETE', {}, undefined]);

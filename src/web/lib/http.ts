@@ -1,6 +1,6 @@
 import useSWR, { type SWRConfiguration } from 'swr';
 import type { z } from 'zod';
-import { addressOf, KNOWN_STATE, ONCE, type Endpoint, type Names } from '../../contract/endpoint.ts';
+import { addressOf, KNOWN_STATE, ONCE, WINDOW, type Endpoint, type Names } from '../../contract/endpoint.ts';
 
 /** A refusal of the server, with its message for people. */
 export class RefusedError extends Error {
@@ -19,6 +19,11 @@ async function answer<T>(response: Response): Promise<T> {
   if (response.status === 401) location.assign('/login');
   throw new RefusedError(body?.message ?? `The server answered ${response.status}.`, response.status);
 }
+
+/** Names this window for as long as it is open. */
+const WINDOW_NAME = Array.from(crypto.getRandomValues(new Uint8Array(8)), (v) => v.toString(16).padStart(2, '0')).join(
+  '',
+);
 
 /** What goes along with a request. */
 interface Along<Query, Body> {
@@ -48,7 +53,10 @@ export async function call<
 ): Promise<Answer> {
   const headers: Record<string, string> = {};
   if (body !== undefined) headers['Content-Type'] = 'application/json';
-  if (once) headers[ONCE] = once;
+  if (once) {
+    headers[ONCE] = once;
+    headers[WINDOW] = WINDOW_NAME;
+  }
   if (known) headers[KNOWN_STATE] = known;
   const init: RequestInit = { method: endpoint.method, headers };
   if (body !== undefined) init.body = JSON.stringify(body);

@@ -27,5 +27,9 @@ export function stageAt(stage: Stage, place: Place): string | undefined {
   return there ? path : undefined;
 }
 
+/** Where work on a picture goes on: what nobody has looked over yet is surveyed first. */
+export const workStage = (picture: { openFaults: number; treatedFaults: number }): Stage =>
+  picture.openFaults + picture.treatedFaults === 0 ? 'Survey' : 'Bench';
+
 /** Address of a stage where its place is known; the first one where it is not. */
 export const toStage = (stage: Stage, place: Place): string => stageAt(stage, place) ?? STAGES.Jobs;

@@ -1,5 +1,4 @@
 import { Redo2, Undo2 } from 'lucide-react';
-import type { PictureState } from '../../contract/api.ts';
 import { Button } from './controls.tsx';
 
 type Direction = 'undo' | 'redo';
@@ -9,17 +8,24 @@ const KINDS = [
   { direction: 'redo', name: 'Redo', Icon: Redo2 },
 ] as const;
 
-/** Takes the last edit of a picture back, and brings it again. */
-export function UndoRedo({ state, step }: { state: PictureState; step: (direction: Direction) => unknown }) {
+/** Takes the last step back, and brings it again; each says which step that is. */
+export function UndoRedo({
+  steps,
+  step,
+}: {
+  steps: Record<Direction, string | null>;
+  step: (direction: Direction) => unknown;
+}) {
   return KINDS.map(({ direction, name, Icon }) => (
-    <Button
-      key={direction}
-      kind="quiet"
-      aria-label={state[direction] ? `${name}: ${state[direction]}` : `Nothing to ${direction}`}
-      isDisabled={!state[direction]}
-      onPress={() => void step(direction)}
-    >
-      <Icon size={16} aria-hidden /> {name}
-    </Button>
+    <span key={direction} title={steps[direction] ? `${name}: ${steps[direction]}` : undefined}>
+      <Button
+        kind="quiet"
+        aria-label={steps[direction] ? `${name}: ${steps[direction]}` : `Nothing to ${direction}`}
+        isDisabled={!steps[direction]}
+        onPress={() => void step(direction)}
+      >
+        <Icon size={16} aria-hidden /> {name}
+      </Button>
+    </span>
   ));
 }

@@ -26,9 +26,18 @@ export function draftShape(tool: ShapeTool | null, points: Point[] | null, size:
   return { op: 'add', kind: tool === 'strand' ? 'strand' : 'brush', points, size };
 }
 
+/** px² within an outline. Source: the shoelace formula. */
+const areaOf = (points: readonly Point[]): number =>
+  Math.abs(
+    points.reduce((sum, [x, y], i) => {
+      const [u, v] = points[(i + 1) % points.length];
+      return sum + x * v - u * y;
+    }, 0),
+  ) / 2;
+
 /** Whether a shape covers anything: a click without a drag is no outline and no box. */
 export function worth(shape: Shape): boolean {
   if (shape.kind === 'box') return shape.width > 0.5 && shape.height > 0.5;
-  if (shape.kind === 'outline') return shape.points.length > 2;
+  if (shape.kind === 'outline') return shape.points.length > 2 && areaOf(shape.points) > 1;
   return shape.kind === 'brush' || shape.points.length > 1;
 }

@@ -4,6 +4,7 @@ import type { Fault } from '../../contract/document.ts';
 import { millimetres } from '../lib/format.ts';
 import { theme } from '../theme.ts';
 import { Check } from '../ui/controls.tsx';
+import type { Standing } from './rows.ts';
 
 /** px, the same for all rows */
 export const ROW_HEIGHT = 40;
@@ -77,6 +78,9 @@ interface RowProps {
   tiny: boolean;
   /** what checks object to in its repair */
   again?: string;
+  /** how its repairs stand where they are not done, and why those failed that did */
+  standing?: Standing;
+  message?: string;
   onTake(id: string, how: 'alone' | 'more' | 'less'): void;
 }
 
@@ -92,9 +96,14 @@ export const FaultRow = memo(function FaultRow({
   on,
   tiny,
   again,
+  standing,
+  message,
   onTake,
 }: RowProps) {
-  const state = again && fault.state === 'treated' ? 'look again' : STATE_WORDS[fault.state];
+  const treated = fault.state === 'treated' || (fault.state === 'open' && standing === 'failed');
+  const looked = again && fault.state === 'treated' && !standing;
+  const state = treated && standing ? standing : looked ? 'look again' : STATE_WORDS[fault.state];
+  const wrong = looked || (treated && standing === 'failed');
   return (
     <Row
       $on={on}
@@ -115,14 +124,10 @@ export const FaultRow = memo(function FaultRow({
             <b>{fault.number}</b> {fault.kind}
           </span>
           <span
-            className={again && fault.state === 'treated' ? 'size found' : 'size mono'}
-            title={again ?? `${millimetres(mm)} at delivery${tiny ? ', not to be seen there' : ''}`}
+            className={wrong ? 'size found' : 'size mono'}
+            title={message ?? again ?? `${millimetres(mm)} at delivery${tiny ? ', not to be seen there' : ''}`}
           >
-            {again && fault.state === 'treated'
-              ? shortOf(again)
-              : state === 'open'
-                ? `${size} px${tiny ? ' · not seen' : ''}`
-                : state}
+            {looked ? shortOf(again) : state === 'open' ? `${size} px${tiny ? ' · not seen' : ''}` : state}
           </span>
         </span>
       </button>

@@ -1,6 +1,7 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { ChevronDown, ChevronRight } from 'lucide-react';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { Link } from 'react-router';
 import styled from 'styled-components';
 import type { PictureState } from '../../contract/api.ts';
 import type { Fault } from '../../contract/document.ts';
@@ -12,7 +13,8 @@ import type { WorkClock } from './useWorkClock.ts';
 import { duration } from '../lib/format.ts';
 import { canvasOfState } from '../lib/canvas.ts';
 import { theme } from '../theme.ts';
-import { Button, Select } from '../ui/controls.tsx';
+import { toStage } from '../lib/stages.ts';
+import { Select } from '../ui/controls.tsx';
 import { FaultRow, ROW_HEIGHT, STATE_WORDS } from './FaultRow.tsx';
 import {
   choicesOf,
@@ -20,6 +22,8 @@ import {
   looksAgain,
   orderedFaults,
   partedRows,
+  shownRows,
+  standings,
   sizeOf,
   thumbnailOf,
   type Order,
@@ -120,7 +124,7 @@ export function Worklist(props: {
   selected: string[];
   onSelect(ids: string[]): void;
 }) {
-  const { state, selected, onSelect, viewing, clock, shown } = props;
+  const { state, selected, onSelect, viewing, clock } = props;
   const { width, height } = state.picture.facts;
   const chosen = useRef(selected);
   chosen.current = selected;
@@ -136,6 +140,9 @@ export function Worklist(props: {
   const canvas = canvasOfState(state);
   const again = useMemo(() => looksAgain(state, viewing), [state, viewing]);
   const faults = useMemo(() => orderedFaults(all, canvas, order), [all, canvas, order]);
+  const standing = useMemo(() => standings(state), [state]);
+  const choices = useMemo(() => choicesOf(faults), [faults]);
+  const shown = shownRows(props.shown, choices);
   const [folded, setFolded] = useState(() => localStorage.getItem('doneFolded') !== 'no');
   const fold = (on: boolean) => {
     setFolded(on);
@@ -180,7 +187,7 @@ export function Worklist(props: {
     [mmOf, distanceMm, state],
   );
   const seen = useMemo(() => openOnes.filter((f) => !isTiny(f)).length, [openOnes, isTiny]);
-  const { kinds, states } = useMemo(() => choicesOf(faults), [faults]);
+  const { kinds, states } = choices;
   return (
     <List aria-label="Worklist">
       <header>
@@ -239,13 +246,9 @@ export function Worklist(props: {
         <div className="empty">
           <p>Nothing is marked yet.</p>
           <p>
-            Choose <b>Mark</b> above the picture and draw over what should go: each mark becomes a row here.
+            <Link to={toStage('Survey', { pictureId: state.picture.id })}>Survey</Link> finds faults by itself. Or
+            choose <b>Mark</b> above the picture and draw over what should go: each mark becomes a row here.
           </p>
-        </div>
-      ) : rows.length === 0 ? (
-        <div className="empty">
-          <p>None of these is here.</p>
-          <Button onPress={() => props.onShown('all')}>Show all</Button>
         </div>
       ) : (
         <div className="rows" ref={list}>
@@ -275,6 +278,8 @@ export function Worklist(props: {
                   on={selected.includes(fault.id)}
                   tiny={isTiny(fault)}
                   again={again.get(fault.id)}
+                  standing={standing.get(fault.id)?.word}
+                  message={standing.get(fault.id)?.message}
                   onTake={take}
                 />
               );

@@ -1,5 +1,5 @@
 import type { Fault } from '../../contract/document.ts';
-import { looksAgain, choicesOf, partedRows } from './rows.ts';
+import { looksAgain, choicesOf, partedRows, shownRows, standings } from './rows.ts';
 
 const fault = (id: string, kind: Fault['kind'], state: Fault['state']) => ({ id, kind, state }) as Fault;
 const faults = [
@@ -24,6 +24,39 @@ test('rows of one kind, or of one state', () => {
 
 test('only what there is can be chosen, in the order of menus', () => {
   expect(choicesOf(faults)).toEqual({ kinds: ['speck', 'object'], states: ['open', 'treated', 'left'] });
+});
+
+test('a filter of which nothing is left shows all', () => {
+  const there = choicesOf(faults);
+  expect(shownRows('speck', there)).toBe('speck');
+  expect(shownRows('left', there)).toBe('left');
+  expect(shownRows('mesh', there)).toBe('all');
+  expect(shownRows('accepted', there)).toBe('all');
+});
+
+test('a fault is only treated once its repairs are rendered; one that failed says why', () => {
+  const state = {
+    document: {
+      repairs: [
+        { id: 'r1', faultIds: ['a'] },
+        { id: 'r2', faultIds: ['a'] },
+        { id: 'r3', faultIds: ['b'] },
+        { id: 'r4', faultIds: ['c'] },
+        { id: 'r5', faultIds: ['d'] },
+      ],
+    },
+    statuses: [
+      { id: 'r1', state: 'failed', message: 'Too little around it is known.' },
+      { id: 'r2', state: 'working' },
+      { id: 'r3', state: 'shown' },
+      { id: 'r4', state: 'stale' },
+    ],
+  } as unknown as Parameters<typeof standings>[0];
+  expect([...standings(state)]).toEqual([
+    ['a', { word: 'failed', message: 'Too little around it is known.' }],
+    ['c', { word: 'will be updated' }],
+    ['d', { word: 'being made' }],
+  ]);
 });
 
 /** A seam that differs by so much. */

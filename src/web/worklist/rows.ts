@@ -1,4 +1,4 @@
-import type { PictureState } from '../../contract/api.ts';
+import type { PictureState, RepairStatus } from '../../contract/api.ts';
 import { FAULT_STATES, type Fault, type FaultState } from '../../contract/document.ts';
 import { FAULT_KINDS, type FaultKind } from '../../core/faults/kinds.ts';
 import { measureFault, thumbnailFrame, type FaultFacts } from '../../core/plan/cover.ts';
@@ -72,6 +72,37 @@ export function partedRows(faults: readonly Fault[], shown: Shown): Parted {
   const rows = shown === 'all' ? faults : faults.filter((f) => f.state === shown || f.kind === shown);
   return { open: rows.filter((f) => f.state === 'open'), done: rows.filter((f) => f.state !== 'open') };
 }
+
+/** How a treated fault's repairs stand where that is not done: the worst of them. */
+export type Standing = 'failed' | 'being made' | 'will be updated';
+const WORST: readonly Standing[] = ['will be updated', 'being made', 'failed'];
+const STANDINGS: Partial<Record<RepairStatus['state'], Standing>> = {
+  failed: 'failed',
+  working: 'being made',
+  stale: 'will be updated',
+};
+
+/** Faults whose repairs are not done, and why those failed that did. */
+export function standings({
+  document,
+  statuses,
+}: Pick<PictureState, 'document' | 'statuses'>): Map<string, { word: Standing; message?: string }> {
+  const byId = new Map(statuses.map((s) => [s.id, s]));
+  const out = new Map<string, { word: Standing; message?: string }>();
+  for (const repair of document.repairs) {
+    const status = byId.get(repair.id);
+    const word = STANDINGS[status?.state ?? 'working'];
+    if (!word) continue;
+    for (const id of repair.faultIds)
+      if (WORST.indexOf(word) > WORST.indexOf(out.get(id)?.word ?? 'will be updated') || !out.has(id))
+        out.set(id, { word, ...(status?.message && { message: status.message }) });
+  }
+  return out;
+}
+
+/** Which rows are shown: all of them where none of the chosen kind or state is left. */
+export const shownRows = (shown: Shown, { kinds, states }: ReturnType<typeof choicesOf>): Shown =>
+  shown === 'all' || kinds.some((k) => k === shown) || states.some((s) => s === shown) ? shown : 'all';
 
 /** What checks object to in the repairs of faults, and those that were not sure, by fault: only what would be seen. */
 export function looksAgain(state: PictureState, viewing: Viewing): Map<string, string> {

@@ -18,6 +18,8 @@ export const restSetting = (): number => Number(localStorage.getItem('restMinute
 export function useWorkClock(pictureId: string, fault: Fault | undefined) {
   const { data, mutate } = useAnswer(PICTURES.work, { id: pictureId }, { revalidateOnFocus: false });
   const seconds = useRef(new Map<string, number>());
+  /** seconds that are sent and not answered yet */
+  const sent = useRef(0);
   const touched = useRef(0);
   const looked = useRef(0);
   const [tired, setTired] = useState(false);
@@ -50,7 +52,7 @@ export function useWorkClock(pictureId: string, fault: Fault | undefined) {
     };
   }, []);
 
-  const running = [...seconds.current.values()].reduce((a, b) => a + b, 0) / 60;
+  const running = ([...seconds.current.values()].reduce((a, b) => a + b, 0) + sent.current) / 60;
   return {
     log: data?.log ?? [],
     spentMinutes: (data?.spentMinutes ?? 0) + running,
@@ -63,11 +65,14 @@ export function useWorkClock(pictureId: string, fault: Fault | undefined) {
     /** the fault is done with: its time is logged */
     done: (f: Fault) => {
       const spent = seconds.current.get(f.id) ?? 0;
-      seconds.current.delete(f.id);
       if (spent < 1) return;
+      seconds.current.delete(f.id);
+      sent.current += spent;
       void call(PICTURES.logWork, { id: pictureId }, { body: { kind: f.kind, seconds: spent } })
         .then((next) => mutate(next, { revalidate: false }))
-        .catch(() => undefined);
+        // It counts on, and is sent with what follows.
+        .catch(() => seconds.current.set(f.id, (seconds.current.get(f.id) ?? 0) + spent))
+        .finally(() => (sent.current -= spent));
     },
   };
 }

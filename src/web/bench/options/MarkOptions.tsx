@@ -1,6 +1,6 @@
 import { Button, Strip, Toggle } from '../../ui/controls.tsx';
 import { SizeSlider } from '../../ui/sliders.tsx';
-import { DRAWN_BY, isArea, SHAPES, type AreaMode, type Into } from '../store.ts';
+import { DRAWN_BY, isArea, isTakenFrom, SHAPES, type AreaMode, type Into } from '../store.ts';
 import { useBench } from '../useBench.ts';
 import type { ShapeTool } from '../../viewer/draft-shape.ts';
 
@@ -99,10 +99,23 @@ export function MarkOptions() {
 
 /** What is painted for the next fill to heed. */
 export function AreaOptions() {
-  const { mode, areas, clearArea } = useBench();
+  const { mode, areas, clearArea, into, setInto } = useBench();
   return (
     <>
       <ShapeOptions />
+      {isTakenFrom(mode) && areas[mode].length > 0 && (
+        <Strip
+          aria-label="What a stroke does"
+          className="strip"
+          selectionMode="single"
+          disallowEmptySelection
+          selectedKeys={[into === 'take' ? 'take' : 'add']}
+          onSelectionChange={(k) => setInto([...k][0] as Into)}
+        >
+          <Toggle id="add">Add to the area</Toggle>
+          <Toggle id="take">Take from the area</Toggle>
+        </Strip>
+      )}
       <IntoStrips />
       {isArea(mode) && areas[mode].length > 0 && <Button onPress={() => clearArea(mode)}>Clear</Button>}
     </>
