@@ -102,8 +102,7 @@ export async function traceCommand(args: string[]): Promise<object> {
   const started = clock();
   const strand = trace(raster, points);
   const seconds = short(clock() - started);
-  if (values.mask)
-    await writeMask(values.mask, covered(strandCover(strand), raster), raster.width, raster.height);
+  if (values.mask) await writeMask(values.mask, covered(strandCover(strand), raster), raster.width, raster.height);
   const { width, blur, contrast, length, certainty } = strand;
   const path = strand.points.map(([x, y], i) => ({ x: short(x), y: short(y), width: short(strand.widths[i]) }));
   if (values.json)
@@ -148,7 +147,10 @@ export async function meshCommand(args: string[]): Promise<object> {
     const shapes = clips.flatMap((c) => c.shapes);
     await writeMask(values.clips, covered(shapes, raster), raster.width, raster.height);
   }
-  const mask = covered(strands.flatMap((s) => strandCover(s)), raster);
+  const mask = covered(
+    strands.flatMap((s) => strandCover(s)),
+    raster,
+  );
   await writeMask(values.mask, mask, raster.width, raster.height);
   const share = mask.reduce((n, v) => n + (v ? 1 : 0), 0) / mask.length;
   return {

@@ -2,6 +2,7 @@ import { Refused } from '../contract/refused.ts';
 import { CannotJoin, join, type Joined } from '../core/join/join.ts';
 import type { FrameMarks } from '../core/join/lay.ts';
 import type { ProjectionKind } from '../core/join/projection.ts';
+import { colourChannels } from '../core/raster/raster.ts';
 import { decodeFile } from './decode.ts';
 import type { Decoded } from './decoded.ts';
 import type { Limits } from './limits.ts';
@@ -12,6 +13,9 @@ export interface FrameFile {
   name: string;
   file: Uint8Array;
 }
+
+/** px of a frame's shorter side under which nothing can be matched. */
+const LEAST_SIDE = 32;
 
 /** Decodes frames, which have to be of one kind. @throws Refused */
 async function decoded(frames: readonly FrameFile[], limits: Limits): Promise<Decoded[]> {
@@ -24,6 +28,13 @@ async function decoded(frames: readonly FrameFile[], limits: Limits): Promise<De
     if (next.raster.channels !== first.raster.channels || next.raster.depth !== first.raster.depth)
       throw new Refused(
         `${name} has other channels or another depth than ${frames[0].name}. Export all frames in one way, and take them in again.`,
+      );
+    const { width, height, channels } = next.raster;
+    if (Math.min(width, height) < LEAST_SIDE)
+      throw new Refused(`${name} has ${width} × ${height} px, too few to be joined to anything. Leave it out.`);
+    if (colourChannels(channels) < channels)
+      throw new Refused(
+        `${name} has a transparency channel, and frames are joined without one. Save it without transparency and take it in again.`,
       );
     out.push(next);
   }

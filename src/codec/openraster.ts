@@ -20,7 +20,9 @@ interface StackLayer {
 
 const PLAIN = ['svg:src-over', ''];
 /** What a file may hold: far more than people make, far less than would bring a server down. */
-const MOST = { layers: 250, groups: 250, depth: 20, stackBytes: 400_000, seconds: 120 };
+const MOST = { layers: 250, groups: 250, depth: 20, stackBytes: 400_000, seconds: 120, grows: 4, roomBytes: 64e6 };
+/** px from the picture's corner that a layer may lie. */
+const FARTHEST = 200_000;
 const mostBytes = (limits: Limits) => limits.megapixels * 1e6 * 8 + 1e6;
 /** Pixels of all layers together, as many times as a picture may have. */
 const LAYERS_TO_PICTURE = 2;
@@ -28,8 +30,8 @@ const LAYERS_TO_PICTURE = 2;
 const attributes = z.object({
   name: z.string().default('Layer'),
   src: z.string().default(''),
-  x: z.coerce.number().int().default(0),
-  y: z.coerce.number().int().default(0),
+  x: z.coerce.number().int().min(-FARTHEST).max(FARTHEST).default(0),
+  y: z.coerce.number().int().min(-FARTHEST).max(FARTHEST).default(0),
   opacity: z.coerce.number().min(0).max(1).default(1),
   visibility: z.string().default('visible'),
   'composite-op': z.string().default(''),
@@ -44,10 +46,18 @@ function open(file: Buffer, limits: Limits): Record<string, Uint8Array> {
     return unzipSync(file, {
       filter: (entry: UnzipFileInfo) => {
         const wanted = /^(mimetype|stack\.xml|data\/[^/]+\.png)$/i.test(entry.name);
-        if (wanted) bytes += entry.originalSize;
+        if (!wanted) return false;
+        if (/^stack\.xml$/i.test(entry.name) && entry.originalSize > MOST.stackBytes) throw tooMany();
+        bytes += entry.originalSize;
+        // Layers are packed already: what grows far beyond its file is made to fill the memory.
+        if (bytes > MOST.grows * file.length + MOST.roomBytes)
+          throw new Refused(
+            'This file holds far more than its size says. Save it again from the program that made it.',
+            413,
+          );
         if (bytes > mostBytes(limits))
           throw new Refused('The layers of this file are larger than a picture may be.', 413);
-        return wanted;
+        return true;
       },
     });
   } catch (error) {
@@ -61,6 +71,10 @@ const tooMany = () =>
     `This OpenRaster file has more layers than are taken in (${MOST.layers}). Merge layers that belong together and save it again.`,
     413,
   );
+
+/** A file of the archive; nothing for names that every object knows. */
+const ownOf = (files: Record<string, Uint8Array>, name: string): Uint8Array | undefined =>
+  Object.hasOwn(files, name) ? files[name] : undefined;
 
 /** Width and height of a PNG, from its header; nothing for what is none. */
 const pixelsOf = (png: Uint8Array | undefined): number => {
@@ -110,6 +124,8 @@ function layersOf(xml: string): {
         throw new Refused(
           `The layer “${a.name}” is laid on by “${a['composite-op']}”, which is not done here. Merge it with what lies beneath and save again.`,
         );
+      if (Math.max(Math.abs(dx + a.x), Math.abs(dy + a.y)) > FARTHEST)
+        throw new Refused(`The layer “${a.name}” lies too far beside the picture. Move it and save the file again.`);
       const own = { opacity: opacity * a.opacity, visible: visible && a.visibility !== 'hidden' };
       if ('stack' in node) walk(node.stack as Node[], own.opacity, own.visible, dx + a.x, dy + a.y, depth + 1);
       else if (layers.length >= MOST.layers) throw tooMany();
@@ -140,7 +156,7 @@ export async function decodeOpenRaster(
   const stack = layersOf(strFromU8(files['stack.xml']));
   refusePixels(stack.width, stack.height, limits);
   if (!stack.layers.length) throw new Refused('The OpenRaster file has no layers. Save it again with at least one.');
-  const megapixels = stack.layers.reduce((sum, layer) => sum + pixelsOf(files[layer.src]), 0) / 1e6;
+  const megapixels = stack.layers.reduce((sum, layer) => sum + pixelsOf(ownOf(files, layer.src)), 0) / 1e6;
   const most = LAYERS_TO_PICTURE * limits.megapixels;
   if (megapixels > most)
     throw new Refused(
@@ -154,7 +170,7 @@ export async function decodeOpenRaster(
         `The layers of this file took longer than ${MOST.seconds} s to read. Merge layers and save it again.`,
         413,
       );
-    const png = files[layer.src];
+    const png = ownOf(files, layer.src);
     if (!png) throw new Refused(`The layer “${layer.name}” has no pixels in this file. Save it again.`);
     return decode(Buffer.from(png));
   };

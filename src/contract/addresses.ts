@@ -41,8 +41,10 @@ import {
   subjectSchema,
   tileSchema,
   tryViewSchema,
+  valuesSchema,
   versionSchema,
   waySchema,
+  type Values,
   type WayView,
 } from './views.ts';
 
@@ -109,6 +111,8 @@ export const VIEWS = {
   closeUp: answers<Raw>().get('/pictures/:id/close-up', { query: closeUpSchema }),
   tryCloseUp: answers<Raw>().get('/pictures/:id/renderings/:key/close-up', { params: keySchema, query: tryViewSchema }),
   rendering: answers<Raw>().get('/pictures/:id/renderings/:key', { params: keySchema }),
+  /** samples of one pixel; null where the canvas has none */
+  values: answers<Values | null>().get('/pictures/:id/values', { query: valuesSchema }),
   attention: answers<Raw>().get('/pictures/:id/attention', { query: z.object({ v: versionSchema }) }),
   /** how far the picture leans, from its own long lines; null where there is nothing to go by */
   lean: answers<Lean | null>().get('/pictures/:id/lean', { query: z.object({ v: versionSchema }) }),

@@ -85,6 +85,12 @@ const singleEditSchema = z.discriminatedUnion('type', [
     ids: z.array(idSchema).min(1).max(2_000),
     strength: repairSchema.shape.strength,
   }),
+  /** other settings for fills that are there, which are rendered again by them */
+  z.object({
+    type: z.literal('changeFills'),
+    ids: z.array(idSchema).min(1).max(500),
+    set: settings,
+  }),
   /** hides an area of every layer, so that the original is seen there again */
   z.object({ type: z.literal('bringBack'), shapes: shapesSchema.min(1), feather: z.number().min(0).max(200) }),
   /** makes what an earlier version of a method rendered anew with the present one */

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { REMEDY_NAMES } from '../core/check/finding.ts';
 import { FAULT_KINDS } from '../core/faults/kinds.ts';
 import type { RevealMark } from '../core/mask/reveal.ts';
-import { plainName, pointSchema, shapesSchema } from './shapes.ts';
+import { plainName, pointSchema, shapesSchema, plainText } from './shapes.ts';
 import { feather, repairSpecSchema, strokeSchema } from './specs.ts';
 import { stepSpecSchema } from './steps.ts';
 
@@ -25,7 +25,7 @@ export const faultSchema = z.object({
   feather: z.number().min(0).max(200),
   state: z.enum(FAULT_STATES),
   /** why it was accepted as it is */
-  note: z.string().trim().max(200).optional(),
+  note: plainText(200).optional(),
   /** the find of the survey that it was taken from */
   found: z.string().max(20).optional(),
   /** what was proposed when it was marked, and why */

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { EXPORT_FORMATS } from './exports.ts';
+import { plainLine, plainName, plainText } from './shapes.ts';
 
 /**
  * Digital source types that a repaired photograph may be given, by their names in the published vocabulary, and in plain words.
@@ -23,13 +24,13 @@ export const sourceTypeUri = (type: SourceType): string => `http://cv.iptc.org/n
 /** How the files of a job leave the house. */
 export const handOverSchema = z.object({
   /** of file names; see `file-names.ts` */
-  template: z.string().trim().min(1).max(200),
+  template: plainName(200),
   /** who repaired it, as metadata and record say */
-  editor: z.string().trim().max(120),
+  editor: plainLine(120),
   /** what metadata say of how the picture came about; `fitting`: by what was done; `none`: nothing is added */
   sourceType: z.enum(['fitting', 'none', ...SOURCE_TYPE_NAMES]),
   /** a sentence that says what was done; null: the one that is put together from the repairs */
-  disclosure: z.string().trim().max(600).nullable(),
+  disclosure: plainText(600).nullable(),
   /** where it was taken, if the file names that: goes along, or is left out */
   place: z.enum(['keep', 'leave']),
   /** of JPEG */
@@ -52,7 +53,7 @@ export const USUAL_HAND_OVER: HandOver = {
 /** Sends all pictures of a job to its client's letterbox, or saves them in one file. */
 export const sendSchema = z.object({
   format: z.enum(EXPORT_FORMATS),
-  note: z.string().trim().max(4000).default(''),
+  note: plainText(4000).default(''),
 });
 
 /** A file that left: which, when, and what it is called. */

@@ -3,7 +3,7 @@ import type { JoinAccount } from '../core/join/account.ts';
 import type { FrameMarks } from '../core/join/lay.ts';
 import { handOverSchema, type HandOver } from './hand-over.ts';
 import { idSchema } from './document.ts';
-import { plainName, shapesSchema, wholeBoxSchema } from './shapes.ts';
+import { plainLine, plainName, plainText, shapesSchema, wholeBoxSchema } from './shapes.ts';
 
 /** What is measured on a file when it comes in. */
 export const factsSchema = z.object({
@@ -32,8 +32,8 @@ export const POLICIES = ['documentary', 'restoration', 'creative'] as const;
 
 const jobFields = z.object({
   name: plainName(120, 'Give the job a name.'),
-  client: z.string().trim().max(120),
-  brief: z.string().trim().max(4000),
+  client: plainLine(120),
+  brief: plainText(4000),
   policy: z.enum(POLICIES),
   longSideMm: z.number().min(10).max(20_000),
   /** from where it is looked at; null: the usual distance for its size */

@@ -50,6 +50,15 @@ const side = whole.min(1).max(1024);
 /** A box of the picture as it would be with a try in use. */
 export const tryViewSchema = z.object({ x: place, y: place, width: side, height: side, v: versionSchema });
 
+/** A place whose values are asked for, px of the base. */
+export const valuesSchema = z.object({ x: place, y: place, v: versionSchema });
+/** Samples of a pixel as it came and as it is now, in the picture's own depth, and how far apart they look (CIEDE2000). */
+export interface Values {
+  before: number[] | null;
+  after: number[];
+  difference: number | null;
+}
+
 /** A way to a canvas that is to be looked at before it is taken; px of the base. */
 export const waySchema = z.object({
   way: z.enum(GROWING_WAYS),

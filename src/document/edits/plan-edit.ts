@@ -5,7 +5,7 @@ import { addStrokes, bringBack, changeSpec, placeRepair } from './by-hand.ts';
 import { addFault, addFaults, changeFault, removeFault } from './faults.ts';
 import { addLayer, changeLayer, duplicateLayer, mergeLayer, moveLayer, removeLayer } from './layers.ts';
 import type { Plan, PlannedEdit, Planning } from './parts.ts';
-import { changeRepair, removeRepair, renew, setStrength } from './repairs.ts';
+import { changeFills, changeRepair, removeRepair, renew, setStrength } from './repairs.ts';
 import { stretch } from './stretch.ts';
 import { applyOperations, operationsOf } from '../operations.ts';
 import { marksOf } from './marks.ts';
@@ -48,6 +48,7 @@ const EDITS: { [T in Edit['type']]: Plan<T> } = {
   changeRepair,
   removeRepair,
   setStrength,
+  changeFills,
   renew,
   placeRepair,
   lift,

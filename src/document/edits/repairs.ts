@@ -74,6 +74,21 @@ export const setStrength: Plan<'setStrength'> = (document, edit) => {
   };
 };
 
+/** Changes how fills take tone and donors, in the tries that are in use. */
+export const changeFills: Plan<'changeFills'> = (document, edit) => {
+  const changes = edit.ids.flatMap((id) => {
+    const repair = find(document.repairs, id, 'repair');
+    const tries = repair.tries.map((t) =>
+      t.id === repair.chosen && t.spec.method === 'fill' ? { ...t, spec: { ...t.spec, ...edit.set } } : t,
+    );
+    return JSON.stringify(tries) === JSON.stringify(repair.tries)
+      ? []
+      : [changed('repair', repair, { ...repair, tries })];
+  });
+  if (!changes.length) throw new Refused('These fills are set like this already.', 409);
+  return { label: changes.length === 1 ? 'Change a fill' : `Change ${changes.length} fills`, changes };
+};
+
 /** Makes what an earlier version of a method rendered anew. */
 export const renew: Plan<'renew'> = (document, edit) => {
   const changes = edit.ids.flatMap((id) => {

@@ -7,6 +7,7 @@ import { apiRoutes } from '../routes/api.ts';
 import { answerErrors } from '../routes/errors.ts';
 import type { Studio } from '../studio.ts';
 import { passwordAccess } from './access.ts';
+import { endedSessions } from './ended-sessions.ts';
 import { onlyKnownHosts, onlyOwnPages } from './hosts.ts';
 import type { ServerSettings } from './settings.ts';
 
@@ -38,12 +39,19 @@ const headers = helmet({
 export async function createApp(studio: Studio, settings: ServerSettings, web: string): Promise<Express> {
   const app = express();
   app.disable('x-powered-by');
+  // Who asks is told by proxies that were named alone; anybody could write the same.
+  if (settings.trustedProxies.length) app.set('trust proxy', settings.trustedProxies);
   app.use(headers, onlyKnownHosts(settings.allowedHosts));
   app.use(['/api', '/login', '/logout'], onlyOwnPages);
   if (settings.password) {
     const secret = await studio.store.setting('session-secret', randomBytes(32).toString('hex'));
-    app.use(passwordAccess(settings.password, secret));
+    app.use(passwordAccess(settings.password, secret, await endedSessions(studio)));
   }
+  // Answers are of this moment; what never changes under its address says so itself.
+  app.use('/api', (_, res, next) => {
+    res.set('Cache-Control', 'no-store');
+    next();
+  });
   app.use('/api', apiRoutes(studio));
   if (existsSync(web)) {
     app.use(

@@ -50,7 +50,7 @@ test('pages of other sites are turned away, whatever they call themselves', () =
 
 test('where nothing is set only this machine is answered, on the usual port and without a password', () => {
   const { allowedHosts, ...rest } = settingsFrom({});
-  expect(rest).toEqual({ host: '127.0.0.1', port: 4173, password: null });
+  expect(rest).toEqual({ host: '127.0.0.1', port: 4173, password: null, trustedProxies: [] });
   expect([...allowedHosts].sort()).toEqual(['127.0.0.1', '::1', 'localhost']);
   expect(['127.0.0.1', '127.8.9.1', '::1', 'localhost'].map(isLoopback)).toEqual([true, true, true, true]);
   expect(['0.0.0.0', '192.168.0.4', '127.example'].map(isLoopback)).toEqual([false, false, false]);
@@ -74,4 +74,12 @@ test.each([
 test('others may reach it with a password', () => {
   const set = settingsFrom({ TERSUM_HOST: '0.0.0.0', TERSUM_PASSWORD: 'long enough', TERSUM_PORT: '0' });
   expect(set).toMatchObject({ host: '0.0.0.0', port: 0, password: 'long enough' });
+});
+
+test('proxies that are trusted are named by address', () => {
+  expect(settingsFrom({ TERSUM_TRUSTED_PROXIES: 'loopback, 10.0.0.0/8' }).trustedProxies).toEqual([
+    'loopback',
+    '10.0.0.0/8',
+  ]);
+  expect(() => settingsFrom({ TERSUM_TRUSTED_PROXIES: 'everybody' })).toThrow(/holds “everybody”/);
 });

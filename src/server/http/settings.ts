@@ -9,6 +9,8 @@ export interface ServerSettings {
   allowedHosts: ReadonlySet<string>;
   /** asked for before anything is answered; null: everybody who reaches the server may use it */
   password: string | null;
+  /** addresses, or ranges of them, of proxies that say truly who asks */
+  trustedProxies: string[];
 }
 
 const LOOPBACK = new Set(['localhost', '127.0.0.1', '::1']);
@@ -33,5 +35,17 @@ export function settingsFrom(env: Record<string, string | undefined>): ServerSet
       `TERSUM_HOST is “${host}”: others would reach this server. Set TERSUM_PASSWORD too, which they are asked for, or leave TERSUM_HOST out.`,
     );
   const names = (env.TERSUM_ALLOWED_HOSTS ?? '').split(/[\s,]+/).filter(Boolean);
-  return { host, port, password, allowedHosts: new Set([...LOOPBACK, ...names.map((n) => n.toLowerCase())]) };
+  const trustedProxies = (env.TERSUM_TRUSTED_PROXIES ?? '').split(/[\s,]+/).filter(Boolean);
+  const wrong = trustedProxies.find((p) => !isIP(p.replace(/\/\d{1,3}$/, '')) && p !== 'loopback');
+  if (wrong)
+    throw new CannotStart(
+      `TERSUM_TRUSTED_PROXIES holds “${wrong}”. Name addresses, such as 10.0.0.1, ranges, such as 10.0.0.0/8, or “loopback”.`,
+    );
+  return {
+    host,
+    port,
+    password,
+    trustedProxies,
+    allowedHosts: new Set([...LOOPBACK, ...names.map((n) => n.toLowerCase())]),
+  };
 }

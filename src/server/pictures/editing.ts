@@ -61,7 +61,8 @@ export class Editing {
   async step(id: string, direction: -1 | 1, request?: RequestName, known?: string): Promise<string | null> {
     const label = await this.pictures.inTurn(id, (picture) =>
       this.pictures.once(picture, request, () => {
-        if (known !== undefined && !picture.hasSeenLast(request?.window, known)) throw unseen(picture);
+        if (known !== undefined && !picture.lastEdit.isKnownTo(request?.window, known, picture.changes.epoch))
+          throw unseen(picture);
         return this.pictures.step(picture, direction, request);
       }),
     );

@@ -36,16 +36,15 @@ export class Exports {
 
   /**
    * Waits for all that is being rendered, then makes the file; one that is delivered is noted with its record.
-   * @param sent whether it goes to the client's letterbox
    * @throws Refused when repairs are missing that could not be rendered, unless they are to be left out
    */
-  async make(id: string, { format, missing }: Asked, options: RunOptions, sent = false): Promise<MadeFile> {
+  async make(id: string, { format, missing }: Asked, options: RunOptions): Promise<MadeFile> {
     await this.ready(id, missing, options.signal);
     const { revision, ...input } = await this.input(id, format, missing);
     const { bytes, record } = await this.pool.run('export', input, { heavy: true, soon: true, ...options });
     const { store } = this.pictures;
-    if (record) await store.saveDelivery(id, { revision, bytes: bytes.length, sent, record });
-    return { name: `${input.name}.${EXPORTED[format].ending}`, bytes, record };
+    const deliveryId = record && (await store.saveDelivery(id, { revision, bytes: bytes.length, sent: false, record }));
+    return { name: `${input.name}.${EXPORTED[format].ending}`, bytes, record, deliveryId };
   }
 
   /**
@@ -139,6 +138,8 @@ export interface MadeFile {
   bytes: Uint8Array;
   /** of a picture that is delivered */
   record: RepairRecord | null;
+  /** under which it is noted */
+  deliveryId: string | null;
 }
 
 /** A document without the repairs that are left out of what is exported. */

@@ -16,6 +16,7 @@ import { specsOf } from '../../document/canvas.ts';
 import { baseKey } from './keys.ts';
 import { CanvasView } from './canvas-view.ts';
 import { Changes } from './changes.ts';
+import { LastEdit } from './last-edit.ts';
 import { Patches } from './patches.ts';
 import {
   difference,
@@ -46,6 +47,10 @@ interface Sketch {
 /** How each repair stands, and what that was worked out from. */
 type Statuses = Map<string, { entry: StackEntry; rows: unknown[]; status: RepairStatus }>;
 
+/** Whether the rendering of an entry lies on the picture, as far as anything of it is to be seen. */
+const isLaid = ({ shown }: StackEntry, laid: ReadonlySet<string>): boolean =>
+  !shown || shown.strength === 0 || isEmpty(shown.box) || laid.has(shown.key);
+
 /** Names an opening of a picture on one canvas. */
 const newEpoch = () => Date.now().toString(36) + randomBytes(4).toString('hex');
 
@@ -67,10 +72,15 @@ export class OpenPicture implements Sized {
   private stackOfNow: { document: PictureDocument; version: number; entries: StackEntry[] } | null = null;
   private before: StackBefore | undefined;
   /** what the statuses were worked out from last */
-  private statusesOf: { entries: StackEntry[]; version: number; statuses: RepairStatus[] } | null = null;
+  private statusesOf: {
+    entries: StackEntry[];
+    version: number;
+    placed: PlacedPatch[];
+    statuses: RepairStatus[];
+  } | null = null;
   private statusOf: Statuses = new Map();
-  /** where the last edit since the picture was opened came from, and the state that it led to */
-  private lastEdit: { window: string | undefined; mark: string } | null = null;
+  /** who made the last edit since the picture was opened */
+  readonly lastEdit = new LastEdit();
 
   private constructor(
     readonly id: string,
@@ -145,20 +155,6 @@ export class OpenPicture implements Sized {
     this.changes.edited(operations);
   }
 
-  /** Notes from which window the last edit came. */
-  editedBy(window: string | undefined): void {
-    this.lastEdit = { window, mark: this.changes.mark };
-  }
-
-  /** Whether a window that knows the picture up to a mark has seen the last edit of it, or made it. */
-  hasSeenLast(window: string | undefined, known: string): boolean {
-    const last = this.lastEdit;
-    if (!last || (window !== undefined && last.window === window)) return true;
-    const [epoch, at] = known.split('.');
-    const [lastEpoch, lastAt] = last.mark.split('.');
-    return epoch === lastEpoch ? Number(at) >= Number(lastAt) : epoch === this.changes.epoch;
-  }
-
   /** Repairs from the bottom up, with what each depends on and which rendering of it is at hand. */
   stack(): StackEntry[] {
     const now = this.stackOfNow;
@@ -223,7 +219,8 @@ export class OpenPicture implements Sized {
     const entries = this.stack();
     const { version } = this.index;
     const known = this.statusesOf;
-    if (known?.entries === entries && known.version === version) return known.statuses;
+    if (known?.entries === entries && known.version === version && known.placed === this.placed) return known.statuses;
+    const laid = new Set(this.placed.map((s) => s.key));
     const next: Statuses = new Map();
     const statuses = entries.map((entry) => {
       const { repair } = entry;
@@ -235,23 +232,28 @@ export class OpenPicture implements Sized {
             this.sketches.get(t.id),
         ),
         this.failed.get(entry.key),
+        isLaid(entry, laid),
       ];
       const old = this.statusOf.get(repair.id);
       const sameRows = old?.rows.length === rows.length && old.rows.every((r, i) => r === rows[i]);
       const status =
         old?.entry === entry && sameRows
           ? old.status
-          : this.statusFor(entry, sameRows && old?.entry.repair === repair ? old.status.tries : undefined);
+          : this.statusFor(
+              entry,
+              isLaid(entry, laid),
+              sameRows && old?.entry.repair === repair ? old.status.tries : undefined,
+            );
       next.set(repair.id, { entry, rows, status });
       return status;
     });
     this.statusOf = next;
-    this.statusesOf = { entries, version, statuses };
+    this.statusesOf = { entries, version, placed: this.placed, statuses };
     this.changes.stand(statuses);
     return statuses;
   }
 
-  private statusFor(entry: StackEntry, known?: RepairStatus['tries']): RepairStatus {
+  private statusFor(entry: StackEntry, laid: boolean, known?: RepairStatus['tries']): RepairStatus {
     const { repair } = entry;
     const tries: RepairStatus['tries'] = known ?? {};
     for (const t of known ? [] : repair.tries) {
@@ -266,7 +268,8 @@ export class OpenPicture implements Sized {
         tries[t.id] = { ready: false, key: sketch.key, reason: 'A sketch of it; it is being made.', box: sketch.box };
     }
     const failed = this.failed.get(entry.key);
-    const state = entry.current ? 'shown' : failed ? 'failed' : entry.shown ? 'stale' : 'working';
+    // A window lets go of its own drawing once a repair is shown: not before its pixels are there.
+    const state = entry.current && laid ? 'shown' : failed ? 'failed' : entry.shown ? 'stale' : 'working';
     const earlier = isEarlier(repair.tries.find((t) => t.id === repair.chosen)!.spec);
     return { id: repair.id, state, tries, message: failed, ...(earlier && { earlier }) };
   }

@@ -60,7 +60,7 @@ export class Pictures {
     const operations = operationsOf(changes);
     const revision = await this.store.applyEdit(picture.id, label, operations, request, answer);
     picture.edited(operations, revision, { undo: label, redo: null });
-    picture.editedBy(request?.window);
+    picture.lastEdit.note(request?.window, picture.changes.mark);
     this.onEdited(picture);
     await this.show(picture);
   }
@@ -96,7 +96,7 @@ export class Pictures {
     const done = await this.store.step(picture.id, direction, request);
     if (!done) return null;
     picture.edited(done.operations, done.revision, await this.store.steps(picture.id));
-    picture.editedBy(request?.window);
+    picture.lastEdit.note(request?.window, picture.changes.mark);
     picture.forgetFailures();
     this.onEdited(picture);
     await this.show(picture);

@@ -9,6 +9,7 @@ import type { OpenPicture } from './open-picture.ts';
 import type { Pictures } from './pictures.ts';
 import { TryRenderer } from './try-renderer.ts';
 import { withdraw, withdrawUnrendered } from './withdraw.ts';
+import { faultsOf, stillSeen } from './words.ts';
 
 /** How long many renderings go on before they are laid on and shown, ms. */
 const SHOWN_EVERY = 1200;
@@ -290,13 +291,4 @@ export class Renderings {
       }
     });
   }
-}
-
-/** What there is to say when some of many repairs would still be seen. */
-const stillSeen = (made: number, showing: number): string =>
-  `${made === 1 ? '1 is' : `${made} are`} treated; ${showing === made ? (made === 1 ? 'it' : 'all') : showing} would still be seen. Check shows where, worst first.`;
-
-function faultsOf(picture: OpenPicture, faultIds: string[]): string {
-  const numbers = picture.document.faults.filter((f) => faultIds.includes(f.id)).map((f) => f.number);
-  return `fault ${numbers.join(', ')}`;
 }

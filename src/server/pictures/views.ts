@@ -1,4 +1,4 @@
-import type { TileView, WayView } from '../../contract/views.ts';
+import type { TileView, Values, WayView } from '../../contract/views.ts';
 import type { z } from 'zod';
 import type { poseRequestSchema, proposalRequestSchema } from '../../contract/api.ts';
 import type { Lean } from '../../core/frame/level.ts';
@@ -13,6 +13,7 @@ import { withinLimits } from './editing.ts';
 import type { OpenPicture } from './open-picture.ts';
 import type { Pictures } from './pictures.ts';
 import type { PlacedPatch } from './stack.ts';
+import { valuesAt } from './values.ts';
 
 /** px of its longer side up to which a way is looked at before it is taken. */
 const PREVIEWED = 640;
@@ -113,6 +114,11 @@ export class Views {
     });
   }
 
+  /** Samples of one pixel, before and after its repairs; null beside the canvas. */
+  values(id: string, [x, y]: Point): Promise<Values | null> {
+    return this.pictures.use(id, ({ original, composite, view }) => valuesAt(original, composite, view.box, [x, y]));
+  }
+
   /** A box of the picture as it would be with a rendering in use at full strength, as a picture file. */
   tryView(id: string, box: Box, key: string): Promise<Encoded> {
     return this.pictures.use(id, async (picture) => {
@@ -143,12 +149,19 @@ export class Views {
     );
   }
 
+  private readonly leans = new WeakMap<OpenPicture, { of: string; lean: Lean | null }>();
+
   /** How far the picture leans, as it stands. */
   async lean(id: string, options?: RunOptions): Promise<Lean | null> {
-    const { lean } = await this.pictures.use(id, ({ composite }) =>
-      this.pictures.pool.run('lean', { raster: composite }, options),
-    );
-    return lean;
+    return this.pictures.use(id, async (picture) => {
+      // Kept until its pixels are others: each look at Frame asks.
+      const { epoch, version } = picture.changes.pixels(Infinity);
+      const known = this.leans.get(picture);
+      if (known?.of === `${epoch}.${version}`) return known.lean;
+      const { lean } = await this.pictures.pool.run('lean', { raster: picture.composite }, options);
+      this.leans.set(picture, { of: `${epoch}.${version}`, lean });
+      return lean;
+    });
   }
 
   /** The true outline of a subject, in the picture as it stands. */

@@ -43,6 +43,7 @@ export function viewRoutes({ views, tasks }: Studio): Router {
       .type('application/octet-stream')
       .send(Buffer.from(data.buffer, data.byteOffset, data.byteLength));
   });
+  serve(routes, VIEWS.values, ({ params: { id }, query: { x, y } }) => views.values(id, [x, y]));
   serve(routes, VIEWS.proposal, ({ params: { id }, body, res }) => views.propose(id, body, { signal: signalOf(res) }));
   serve(routes, VIEWS.pose, ({ params: { id }, body, res }) => {
     const solve = (signal: AbortSignal) => views.solvePose(id, body, { signal });

@@ -1,6 +1,8 @@
 import { Zip, ZipPassThrough } from 'fflate';
 import type { ExportFormat } from '../../contract/exports.ts';
+import { freeName, safeFileName } from '../../contract/file-names.ts';
 import { Refused } from '../../contract/refused.ts';
+import { plainName } from '../../contract/shapes.ts';
 import type { Job } from '../../contract/studio.ts';
 import { recordCsv } from '../../record/csv.ts';
 import type { MadeFile } from '../pictures/exports.ts';
@@ -24,9 +26,7 @@ export async function filledJob(studio: Pick<Studio, 'store'>, id: string): Prom
 
 /** A name that no other of the same batch has. */
 function unlike(name: string, taken: Set<string>): string {
-  const [, stem, ending] = /^(.*?)((?:\.[a-z]+)+)$/i.exec(name) ?? ['', name, ''];
-  let free = name;
-  for (let n = 2; taken.has(free.toLowerCase()); n++) free = `${stem} (${n})${ending}`;
+  const free = freeName(safeFileName(name), (n) => taken.has(n.toLowerCase()));
   taken.add(free.toLowerCase());
   return free;
 }
@@ -41,24 +41,23 @@ async function filesOf(
   job: Job,
   format: ExportFormat,
   { signal, onProgress }: RunOptions,
-  sent: boolean,
-  each: (name: string, bytes: Uint8Array) => Promise<void> | void,
+  each: (name: string, bytes: Uint8Array, made: MadeFile) => Promise<unknown> | void,
 ): Promise<number> {
   const taken = new Set<string>();
   for (const [n, picture] of job.pictures.entries()) {
     const part = (done: number) => onProgress?.((n + done) / job.pictures.length);
     let made: MadeFile;
     try {
-      made = await exports.make(picture.id, { format, missing: 'refuse' }, { signal, onProgress: part }, sent);
+      made = await exports.make(picture.id, { format, missing: 'refuse' }, { signal, onProgress: part });
     } catch (error) {
       if (error instanceof Refused) throw new Refused(`${picture.name}: ${error.message}`, error.status);
       throw error;
     }
     const name = unlike(made.name, taken);
-    await each(name, made.bytes);
+    await each(name, made.bytes, made);
     if (!made.record) continue;
-    await each(`${name}.record.json`, Buffer.from(JSON.stringify(made.record)));
-    await each(`${name}.record.csv`, Buffer.from(recordCsv(made.record)));
+    await each(`${name}.record.json`, Buffer.from(JSON.stringify(made.record)), made);
+    await each(`${name}.record.csv`, Buffer.from(recordCsv(made.record)), made);
   }
   return job.pictures.length;
 }
@@ -77,7 +76,7 @@ export async function zipOf(
     if (error) failure = error;
     else write(part);
   });
-  await filesOf(studio, job, format, options, false, (name, bytes) => {
+  await filesOf(studio, job, format, options, (name, bytes) => {
     const file = new ZipPassThrough(name);
     zip.add(file);
     file.push(bytes, true);
@@ -95,8 +94,18 @@ export async function send(
 ): Promise<number> {
   const { letterbox, store, events } = studio;
   const job = await jobOf(studio, jobId);
-  const count = await filesOf(studio, job, format, options, true, (name, bytes) => letterbox.put(job, name, bytes));
-  if (note) await letterbox.put(job, 'note.txt', `${note}\n`);
+  const put: string[] = [];
+  const sent = new Set<string>();
+  const count = await filesOf(studio, job, format, options, async (name, bytes, { deliveryId }) => {
+    put.push(await letterbox.put(job, name, bytes));
+    if (deliveryId) sent.add(deliveryId);
+  });
+  if (note) put.push(await letterbox.put(job, 'note.txt', `${note}\n`));
+  // Only what lies there, all of it, is said to have been sent.
+  const lying = await letterbox.lying(job, put);
+  if (lying < put.length || new Set(put).size < put.length)
+    throw new Refused(`Only ${lying} of ${put.length} files lie in the letterbox. Send them again.`, 500);
+  await store.markSent([...sent]);
   await store.changeJob(jobId, { delivered: true });
   events.send({ type: 'jobs' });
   return count;
@@ -134,8 +143,15 @@ export async function takeFromLetterbox(
 ): Promise<string> {
   const { letterbox, events } = studio;
   const job = await jobOf(studio, jobId);
-  const id = await takeIn(studio, jobId, name, await letterbox.pathOf(job, name), options);
-  await letterbox.taken(job, name);
+  const most = studio.limits.megabytes * 1e6;
+  const id = await letterbox.take(job, name, (path, bytes) => {
+    if (bytes > most)
+      throw new Refused(
+        `The file has ${(bytes / 1e6).toFixed(0)} MB; at most ${studio.limits.megabytes} MB are taken. Compress it, or raise TERSUM_MAX_MEGABYTES.`,
+        413,
+      );
+    return takeIn(studio, jobId, plainName(255, 'The file has no name.').parse(name), path, options);
+  });
   events.send({ type: 'jobs' });
   return id;
 }

@@ -63,6 +63,17 @@ export async function joinAgain(
   run(studio, row.jobId, { frames, projection, marks: wished }, taskId);
 }
 
+/** A frame as it came. @throws Refused where it was deleted meanwhile */
+async function frameOf(store: Parts['store'], name: string, hash: string): Promise<Uint8Array> {
+  try {
+    return await store.readBlob(hash);
+  } catch (error) {
+    if (error instanceof Refused && error.status === 404)
+      throw new Refused(`${name} was deleted while the frames were joined. Nothing was made; join the others.`, 409);
+    throw error;
+  }
+}
+
 /** Joins frames that are kept, in the background. */
 function run(
   studio: Parts,
@@ -79,7 +90,7 @@ function run(
         `Join ${frames.length} frames`,
         async (signal, onProgress) => {
           const files = await Promise.all(
-            frames.map(async ({ name, hash }) => ({ name, file: await store.readBlob(hash) })),
+            frames.map(async ({ name, hash }) => ({ name, file: await frameOf(store, name, hash) })),
           );
           const { account, gaps } = await pool.run(
             'join',
@@ -100,6 +111,10 @@ function run(
             frames.map((f) => f.name),
             times,
           );
+          // It goes on with the frames as they came: without one of them it could not be joined again.
+          for (const { name: own, hash } of frames) await frameOf(store, own, hash);
+          if (!(await store.hasJob(jobId)))
+            throw new Refused('The job was deleted while its frames were joined. Nothing was made.', 409);
           await takeIn(studio, jobId, name, path, { signal }, { from, gaps });
           return from;
         },

@@ -1,4 +1,4 @@
-import { and, asc, desc, eq, lte } from 'drizzle-orm';
+import { and, inArray, asc, desc, eq, lte } from 'drizzle-orm';
 import type { Operation } from '../../contract/document.ts';
 import type { Delivery } from '../../contract/hand-over.ts';
 import type { RepairRecord } from '../../contract/record.ts';
@@ -59,6 +59,15 @@ export function saveDelivery(
   const row = { id, pictureId, version, revision, format, fileName, bytes, hash, sent, record: pack(record), at };
   tx.insert(deliveries).values(row).run();
   return id;
+}
+
+/** Notes that files lie in their client's letterbox. */
+export function markSent(tx: Database, ids: readonly string[]): void {
+  if (ids.length)
+    tx.update(deliveries)
+      .set({ sent: true })
+      .where(inArray(deliveries.id, [...ids]))
+      .run();
 }
 
 /** What left of a picture, the newest first. */

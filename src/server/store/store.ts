@@ -13,7 +13,7 @@ import { Refused } from '../../contract/refused.ts';
 import { readBlob, stageFile, sweep } from './blobs.ts';
 import { inTransaction, openDatabase, type Database } from './database.ts';
 import type { Shape } from '../../core/mask/shapes.ts';
-import { deliveriesOf, deliveryRecord, recordParts, saveDelivery } from './deliveries.ts';
+import { deliveriesOf, deliveryRecord, markSent, recordParts, saveDelivery } from './deliveries.ts';
 import { diskFull, needRoom, Reserve, saysFull } from './disk.ts';
 import { readHabits, rememberHabit } from './habits.ts';
 import { changeJob, insertJob, listJobs } from './jobs.ts';
@@ -78,6 +78,17 @@ export class Store {
     if (known) return known.value;
     this.write(1e4, () => this.db.insert(settings).values({ name, value: fallback }).run());
     return fallback;
+  }
+
+  /** Keeps something for the server itself under a name, in place of what was there. */
+  setSetting(name: string, value: string): void {
+    this.write(1e4 + value.length, () =>
+      this.db
+        .insert(settings)
+        .values({ name, value })
+        .onConflictDoUpdate({ target: settings.name, set: { value } })
+        .run(),
+    );
   }
 
   /** Writes in one transaction; on a full disk says so in words. */
@@ -286,6 +297,9 @@ export class Store {
   }
   saveDelivery(pictureId: string, file: Parameters<typeof saveDelivery>[2]): string {
     return this.write(1e6, (tx) => saveDelivery(tx, pictureId, file));
+  }
+  markSent(ids: readonly string[]): void {
+    this.write(1e4, (tx) => markSent(tx, ids));
   }
   deliveriesOf(pictureId: string): Delivery[] {
     return deliveriesOf(this.db, pictureId);

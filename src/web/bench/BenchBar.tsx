@@ -3,6 +3,7 @@ import { theme } from '../theme.ts';
 import { Button, Select } from '../ui/controls.tsx';
 import { StageBar } from '../ui/page.tsx';
 import { UndoRedo } from '../ui/UndoRedo.tsx';
+import { Neighbours } from './Neighbours.tsx';
 import { useBench } from './useBench.ts';
 
 const Saved = styled.span<{ $failed: boolean }>`
@@ -13,7 +14,7 @@ const Saved = styled.span<{ $failed: boolean }>`
 
 /** The picture's name, how near it is looked at, how saving stands, undo and redo. */
 export function BenchBar() {
-  const { state, pictureId, navigation, faults, fault, edits, steps, step, showHelp } = useBench();
+  const { state, job, pictureId, navigation, faults, fault, edits, steps, step, showHelp } = useBench();
   const { view, handle, zoomTo } = navigation;
   const saved = {
     saved: 'Saved',
@@ -22,6 +23,7 @@ export function BenchBar() {
   }[edits.state];
   return (
     <StageBar place={{ jobId: state.picture.jobId, pictureId }}>
+      <Neighbours job={job} pictureId={pictureId} />
       <span className="title">{state.picture.name}</span>
       <Select
         aria-label="Zoom"

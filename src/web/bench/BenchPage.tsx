@@ -1,5 +1,6 @@
 import { useParams } from 'react-router';
 import styled from 'styled-components';
+import type { DonorAdvice } from '../../core/repair/hand/donor-search.ts';
 import { SURROUNDS, type Surround } from '../theme.ts';
 import { Button, Select, Strip, Toggle } from '../ui/controls.tsx';
 import { Opening, Shell } from '../ui/page.tsx';
@@ -96,6 +97,8 @@ const Whole = styled.div`
   }
 `;
 
+const NO_DONORS: DonorAdvice[] = [];
+
 /** The close-up with everything that is drawn on it. */
 function Picture() {
   const bench = useBench();
@@ -110,7 +113,7 @@ function Picture() {
         only={bench.onlyLayer}
         divider={bench.divider}
         onDivider={bench.moveDivider}
-        markers={markers}
+        markers={markers && !bench.bare}
         hatched={marking.hatched}
         preview={bench.preview}
         tool={marking.tool}
@@ -128,8 +131,9 @@ function Picture() {
           state={state}
           handle={navigation.viewer}
           hand={hand}
-          donors={proposal?.donors ?? []}
+          donors={bench.repair || bench.bare ? NO_DONORS : (proposal?.donors ?? NO_DONORS)}
           markers={markers}
+          bare={bench.bare}
           keyboardCursor={byKeys && hand.mode !== null}
           donorHeld={bench.donorHeld}
           donorClicked={bench.donorClicked}

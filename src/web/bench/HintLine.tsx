@@ -6,6 +6,7 @@ import { Button } from '../ui/controls.tsx';
 import { hintOf } from './hand/hints.ts';
 import { isArea, type Mode } from './store.ts';
 import { useBench, type Bench } from './useBench.ts';
+import { ValuesHere } from './ValuesHere.tsx';
 
 const Line = styled.div<{ $warns: boolean }>`
   height: 26px;
@@ -90,6 +91,7 @@ export function HintLine() {
           Put away
         </Button>
       )}
+      <ValuesHere />
       <ForOtherHand />
     </Line>
   );

@@ -7,9 +7,12 @@ import { COMMANDS } from './commands.ts';
 const Table = styled.dl`
   display: grid;
   grid-template-columns: auto 1fr auto 1fr;
-  gap: 6px 14px;
+  gap: 4px 12px;
+  overflow: auto;
+  min-height: 0;
+  max-height: calc(90vh - 150px);
   margin: 0;
-  font-size: 13.5px;
+  font-size: 13px;
   align-items: baseline;
   dt {
     display: flex;

@@ -159,6 +159,11 @@ export const COMMANDS = {
     run: (b, n) => b.compareBy(n ? 'difference' : 'divider'),
   },
   markers: { text: 'hide or show all markers', keys: ['M'], run: (b) => b.toggleMarkers() },
+  bare: {
+    text: 'look at the picture without any mark; the brush stays',
+    keys: [';'],
+    run: (b) => b.toggleBare(),
+  },
   strength: {
     text: 'weaker, stronger by 10 %',
     keys: ['[', ']'],

@@ -101,6 +101,8 @@ interface Values {
   held: boolean;
   divider: number;
   markers: boolean;
+  /** nothing is drawn on the picture but the brush */
+  bare: boolean;
   surround: Surround;
   /** the picture has the whole window */
   whole: boolean;
@@ -142,6 +144,7 @@ interface Actions {
   hold(held: boolean): void;
   moveDivider(at: number): void;
   toggleMarkers(): void;
+  toggleBare(): void;
   setSurround(surround: Surround): void;
   toggleWhole(on?: boolean): void;
   setOrder(order: Order): void;
@@ -181,6 +184,7 @@ export const createBenchStore = (): StoreApi<BenchState> =>
     held: false,
     divider: 0.5,
     markers: true,
+    bare: false,
     surround: kept('surround', 'mid'),
     whole: false,
     order: kept('worklistOrder', 'work'),
@@ -244,6 +248,7 @@ export const createBenchStore = (): StoreApi<BenchState> =>
     hold: (held) => set({ held }),
     moveDivider: (divider) => set({ divider }),
     toggleMarkers: () => set(({ markers }) => ({ markers: !markers })),
+    toggleBare: () => set(({ bare }) => ({ bare: !bare })),
     setSurround: (surround) => set({ surround: keep('surround', surround) }),
     toggleWhole: (on) => set(({ whole }) => ({ whole: on ?? !whole })),
     setOrder: (order) => set({ order: keep('worklistOrder', order) }),

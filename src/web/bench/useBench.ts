@@ -13,12 +13,18 @@ import { useWorkClock } from '../worklist/useWorkClock.ts';
 import { useProposal } from './hand/HandCard.tsx';
 import { isHand } from './hand/settings.ts';
 import { useHand } from './hand/useHand.ts';
-import { createBenchStore, drawnSteps } from './store.ts';
+import { createBenchStore, drawnSteps, type BenchState } from './store.ts';
 import { useMarking } from './useMarking.ts';
 import { useNavigation } from './useNavigation.ts';
 import { useTreating } from './useTreating.ts';
 
 const NOTHING: Shape[] = [];
+
+/** What undo takes back and redo brings again. */
+function stepsOf(bench: BenchState, state: PictureState | undefined): Record<'undo' | 'redo', string | null> {
+  const drawn = drawnSteps(bench);
+  return { undo: drawn.undo ?? state?.undo ?? null, redo: drawn.redo ?? state?.redo ?? null };
+}
 
 /** Everything at the bench of one picture: what is set, what follows from it, and what can be done. */
 export function useBenchOf(pictureId: string) {
@@ -55,7 +61,6 @@ export function useBenchOf(pictureId: string) {
   );
   const layerThere = (id: string | null) => (id && document?.layers.some((l) => l.id === id) ? id : null);
   const layerId = layerThere(bench.layerId);
-  const drawn = drawnSteps(bench);
 
   const { goTo } = navigation;
   const select = useCallback(
@@ -95,6 +100,7 @@ export function useBenchOf(pictureId: string) {
   return {
     ...bench,
     pictureId,
+    job,
     /** what another stage proposes for the fault it led to */
     advice: asked && fault?.id === asked ? from.advice : undefined,
     state,
@@ -119,7 +125,7 @@ export function useBenchOf(pictureId: string) {
     donorClicked,
     pointerAt,
     /** What undo takes back and redo brings again: what is being drawn goes before edits. */
-    steps: { undo: drawn.undo ?? state?.undo ?? null, redo: drawn.redo ?? state?.redo ?? null },
+    steps: stepsOf(bench, state),
     step: (direction: 'undo' | 'redo') => {
       if (direction === 'undo' ? bench.undoDrawn() : bench.redoDrawn()) return;
       void edits.step(direction);

@@ -8,13 +8,36 @@ import { nextName } from '../lib/outbox.ts';
 import { draftShape } from '../viewer/draft-shape.ts';
 import { COLOURS, type Hatched } from '../viewer/drawing.ts';
 import { handSpec, isHand, strokeShapes } from './hand/settings.ts';
-import { isArea, isTakenFrom, kindFor, toolOf, type BenchState } from './store.ts';
+import { isArea, isTakenFrom, kindFor, toolOf, type BenchState, type Into, type Mode } from './store.ts';
 
 /** Half the side in px of what is looked at around a click. */
 const CLICKED = 3;
 
 const newest = (state: PictureState): Fault | undefined =>
   state.document.faults.reduce<Fault | undefined>((a, b) => (a && a.number > b.number ? a : b), undefined);
+
+/** Whether the cover of a chosen fault is shown: not where there is something to judge beneath it, unless it is being changed. */
+function showsChosen({ state }: Fault, isRendered: boolean, mode: Mode, into: Into): boolean {
+  if (mode === 'look' || isHand(mode)) return state === 'open' && !isHand(mode);
+  return state === 'open' || !isRendered || (mode === 'mark' && into !== 'new');
+}
+
+/** What is hatched on the picture: open faults, the chosen ones, and what is drawn for the next fill. */
+function hatchedOf(
+  { document, statuses }: PictureState,
+  { selected, areas, mode, into }: Pick<BenchState, 'selected' | 'areas' | 'mode' | 'into'>,
+): Hatched[] {
+  const ready = new Set(statuses.flatMap((s) => (Object.values(s.tries).some((t) => t.ready) ? [s.id] : [])));
+  const rendered = new Set(document.repairs.flatMap((r) => (ready.has(r.id) ? r.faultIds : [])));
+  const list = document.faults.flatMap((f): Hatched[] => {
+    const on = selected.includes(f.id);
+    if (on ? !showsChosen(f, rendered.has(f.id), mode, into) : f.state !== 'open') return [];
+    return [{ shapes: f.shapes, margin: on ? f.margin : 0, colour: on ? COLOURS.selected : COLOURS.open }];
+  });
+  for (const area of ['donor', 'barred', 'edges', 'grounds'] as const)
+    if (areas[area].some((s) => s.op === 'add')) list.push({ shapes: areas[area], margin: 0, colour: COLOURS[area] });
+  return list;
+}
 
 /** What becomes of shapes that are drawn and of places that are clicked, and what is hatched. */
 export function useMarking(
@@ -77,18 +100,10 @@ export function useMarking(
     [state, select, mode, chooseRepair],
   );
 
-  const hatched = useMemo(() => {
-    const list: Hatched[] = [];
-    for (const f of state?.document.faults ?? []) {
-      const on = selected.includes(f.id);
-      if (!on && f.state !== 'open') continue;
-      if (on && (f.state !== 'open' || isHand(mode)) && (mode === 'look' || isHand(mode))) continue;
-      list.push({ shapes: f.shapes, margin: on ? f.margin : 0, colour: on ? COLOURS.selected : COLOURS.open });
-    }
-    for (const area of ['donor', 'barred', 'edges', 'grounds'] as const)
-      if (areas[area].some((s) => s.op === 'add')) list.push({ shapes: areas[area], margin: 0, colour: COLOURS[area] });
-    return list;
-  }, [state, selected, areas, mode]);
+  const hatched = useMemo(
+    () => (state ? hatchedOf(state, { selected, areas, mode, into }) : []),
+    [state, selected, areas, mode, into],
+  );
 
   return { tool, onShape, finish, onPick, hatched };
 }

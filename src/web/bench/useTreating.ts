@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useRef } from 'react';
-import type { PictureState } from '../../contract/api.ts';
+import type { Edit, PictureState, SingleEdit } from '../../contract/api.ts';
 import type { Fault, Repair } from '../../contract/document.ts';
 import type { Proposal } from '../../core/plan/proposal.ts';
 import type { Edits } from '../lib/edits.ts';
@@ -8,6 +8,10 @@ import { orderedFaults } from '../worklist/rows.ts';
 import type { WorkClock } from '../worklist/useWorkClock.ts';
 import type { Hand } from './hand/useHand.ts';
 import type { BenchState } from './store.ts';
+
+/** The same edit for each of several faults, taken back at once. */
+export const forEach = (faults: readonly Fault[], edit: (fault: Fault) => SingleEdit): Edit =>
+  faults.length === 1 ? edit(faults[0]) : { type: 'all', edits: faults.map(edit) };
 
 /** Whether a repair is a fill. */
 export const isFill = (repair: Repair | undefined): boolean => repair?.tries[0].spec.method === 'fill';
@@ -84,8 +88,8 @@ export function useTreating({ bench, state, faults, repair, layerId, edits, cloc
   /** The fault is done with as it is now, and the next one is gone to. */
   const settle = (as: 'accepted' | 'left') => {
     if (fault) {
-      clock.done(fault);
-      void edits.edit({ type: 'changeFault', id: fault.id, set: { state: as } });
+      for (const f of faults) clock.done(f);
+      void edits.edit(forEach(faults, (f) => ({ type: 'changeFault', id: f.id, set: { state: as } })));
     }
     next(1);
   };

@@ -23,6 +23,7 @@ async function set(text: string, size: number, width: number, colour: string, we
       rgba: true,
       dpi: 72,
       width,
+      wrap: 'word-char',
       spacing: 6,
     },
   })

@@ -19,6 +19,7 @@ export function HandLayer({
   hand,
   donors,
   markers,
+  bare,
   keyboardCursor,
   donorHeld,
   donorClicked,
@@ -29,6 +30,8 @@ export function HandLayer({
   hand: Hand;
   donors: DonorAdvice[];
   markers: boolean;
+  /** nothing is drawn but the brush */
+  bare: boolean;
   keyboardCursor: boolean;
   /** the key that sets a donor is held */
   donorHeld: boolean;
@@ -62,11 +65,12 @@ export function HandLayer({
         drag: drag.current,
         pointer: pointer.current,
         markers,
+        bare,
         keyboardCursor,
         donorHeld,
       });
     });
-  }, [handle, hand, donors, markers, keyboardCursor, donorHeld, area]);
+  }, [handle, hand, donors, markers, bare, keyboardCursor, donorHeld, area]);
 
   useEffect(() => {
     draw();

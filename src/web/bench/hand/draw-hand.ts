@@ -20,6 +20,8 @@ export interface HandScene extends Pick<Sheet, 'hand' | 'handle' | 'area' | 'don
   /** where the pointer is on the picture */
   pointer: Point | null;
   markers: boolean;
+  /** nothing is drawn but the brush */
+  bare: boolean;
   keyboardCursor: boolean;
   /** the key that sets a donor is held */
   donorHeld: boolean;
@@ -181,12 +183,12 @@ export function drawHand(scene: HandScene): void {
   const pen = new Pen(ctx, handle);
   const [x, y] = [canvas.clientWidth / 2, canvas.clientHeight / 2];
   const p = scene.pointer ?? (keyboardCursor ? handle.toImage(x, y) : null);
-  if (mode === 'copy' || mode === 'blend') drawDonors(pen, scene, p);
+  if (!scene.bare && (mode === 'copy' || mode === 'blend')) drawDonors(pen, scene, p);
   const donor = donorHeld || hand.armed;
   if (p && donor) {
     pen.ring(p, size / 2, COLOURS.donor);
     pen.cross(p);
   } else if (p && isBrushed(hand)) pen.ring(p, size / 2, theme.ink);
-  if (floating) drawFloating(pen, floating, hand.bending);
+  if (floating && !scene.bare) drawFloating(pen, floating, hand.bending);
   if (keyboardCursor) drawCross(ctx, x, y);
 }

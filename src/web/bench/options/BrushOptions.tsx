@@ -40,6 +40,9 @@ export function BrushOptions() {
   );
 }
 
+/** Stops of a pass, at least. */
+const LEAST_STOPS = 0.05;
+
 export function ShadeOptions() {
   const { settings, set } = useBench().hand;
   const { shade } = settings;
@@ -59,16 +62,37 @@ export function ShadeOptions() {
         <Toggle id="grain">Grain</Toggle>
       </Strip>
       {shade.effect === 'tone' && (
+        <Strip
+          aria-label="Lighten or darken"
+          className="strip"
+          selectionMode="single"
+          disallowEmptySelection
+          selectedKeys={[shade.stops < 0 ? 'darken' : 'lighten']}
+          onSelectionChange={(k) =>
+            change({ stops: ([...k][0] === 'darken' ? -1 : 1) * (Math.abs(shade.stops) || LEAST_STOPS) })
+          }
+        >
+          <Toggle id="lighten">Lighten</Toggle>
+          <Toggle id="darken">Darken</Toggle>
+        </Strip>
+      )}
+      {shade.effect === 'tone' && (
         <div className="two">
           <Figure>
             <input
               type="number"
               aria-label="Exposure, stops a pass"
-              min={-2}
+              min={LEAST_STOPS}
               max={2}
               step={0.05}
-              value={shade.stops}
-              onChange={(e) => change({ stops: Math.min(2, Math.max(-2, Number(e.target.value) || 0)) })}
+              value={Math.abs(shade.stops)}
+              onChange={(e) =>
+                change({
+                  stops:
+                    (shade.stops < 0 ? -1 : 1) *
+                    Math.min(2, Math.max(LEAST_STOPS, Math.abs(Number(e.target.value)) || LEAST_STOPS)),
+                })
+              }
             />
             stops
           </Figure>

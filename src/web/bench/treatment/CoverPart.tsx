@@ -8,11 +8,11 @@ import { Slider } from '../../ui/sliders.tsx';
 import { longSideOf } from '../../lib/canvas.ts';
 import { factsOf } from '../../worklist/rows.ts';
 import { useBench } from '../useBench.ts';
-import { isFill } from '../useTreating.ts';
+import { forEach, isFill } from '../useTreating.ts';
 
 /** What was measured on the chosen fault, and how far its cover reaches. */
 export function CoverPart() {
-  const { state, fault, edits, viewing, treating, repair } = useBench();
+  const { state, fault, faults, edits, viewing, treating, repair } = useBench();
   const [local, setLocal] = useState<{ margin?: number; feather?: number }>({});
   if (!fault) return null;
   const facts = factsOf(fault, state);
@@ -42,7 +42,7 @@ export function CoverPart() {
               onChange={(v) => setLocal((l) => ({ ...l, [of]: v }))}
               onChangeEnd={(v) =>
                 void edits
-                  .edit({ type: 'changeFault', id: fault.id, set: { [of]: v } })
+                  .edit(forEach(faults, (f) => ({ type: 'changeFault', id: f.id, set: { [of]: v } })))
                   .then(() => setLocal((l) => ({ ...l, [of]: undefined })))
               }
             />
@@ -54,7 +54,10 @@ export function CoverPart() {
         <Button onPress={() => (fault.state === 'left' ? treating.reopen() : treating.settle('left'))}>
           {fault.state === 'left' ? 'Reopen' : 'Leave it'}
         </Button>
-        <Button kind="quiet" onPress={() => void edits.edit({ type: 'removeFault', id: fault.id })}>
+        <Button
+          kind="quiet"
+          onPress={() => void edits.edit(forEach(faults, (f) => ({ type: 'removeFault', id: f.id })))}
+        >
           Remove
         </Button>
       </div>

@@ -36,7 +36,7 @@ export function NextStep() {
     return (
       <Foot aria-label="Next step">
         <Button kind="main" onPress={() => treating.settle('accepted')}>
-          Accept, next
+          {faults.length > 1 ? `Accept ${faults.length}, next` : 'Accept, next'}
         </Button>
       </Foot>
     );

@@ -1,9 +1,10 @@
 import { kindFacts } from '../../../core/faults/kinds.ts';
-import { depthOfStrands, stylesFor, THIN_DEPTH, type Tone } from '../../../core/repair/fill/settings.ts';
+import { depthOfStrands, stylesFor, THIN_DEPTH } from '../../../core/repair/fill/settings.ts';
 import { methodOf } from '../../../document/edits/proposed.ts';
-import { Button, Check, Select } from '../../ui/controls.tsx';
+import { Button, Select } from '../../ui/controls.tsx';
 import { factsOf } from '../../worklist/rows.ts';
 import { useBench, type Bench } from '../useBench.ts';
+import { FillOptions } from './FillOptions.tsx';
 import { AreasNote, STYLE_WORDS } from './Tries.tsx';
 
 /** What is proposed where it is not a fill. */
@@ -13,7 +14,7 @@ export const proposedByHand = ({ faults, proposal }: Bench) =>
 /** What is proposed for a fault without a repair, and how a fill of it would be made. */
 export function ProposedPart() {
   const bench = useBench();
-  const { state, fault, faults, proposal, areas, fill, setFill, treating, layerId, chooseLayer } = bench;
+  const { state, fault, faults, proposal, areas, treating, layerId, chooseLayer } = bench;
   if (!fault) return null;
   if (methodOf(fault) === 'lift')
     return (
@@ -44,22 +45,7 @@ export function ProposedPart() {
           .join(', ')}
         .
       </p>
-      <label className="row">
-        Tone from around
-        <Select value={fill.tone} onChange={(e) => setFill({ tone: e.target.value as Tone })}>
-          <option value="none">none</option>
-          <option value="gentle">gentle</option>
-          <option value="strong">strong</option>
-        </Select>
-      </label>
-      <div className="row" role="group" aria-label="Donors may be" style={{ flexWrap: 'wrap', gap: '4px 10px' }}>
-        <span className="quiet">Donors may be</span>
-        {(['turn', 'scale', 'mirror'] as const).map((k) => (
-          <Check key={k} isSelected={fill[k]} onChange={(on) => setFill({ [k]: on })}>
-            {{ turn: 'turned', scale: 'scaled', mirror: 'mirrored' }[k]}
-          </Check>
-        ))}
-      </div>
+      <FillOptions />
       <Select aria-label="Repair layer" value={layerId ?? ''} onChange={(e) => chooseLayer(e.target.value || null)}>
         <option value="">on the layer of its kind</option>
         {state.document.layers.map((l) => (

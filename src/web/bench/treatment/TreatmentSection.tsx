@@ -6,6 +6,7 @@ import { DonorList, HandRepairBlock, ProposalBlock } from '../hand/HandCard.tsx'
 import { handSpec } from '../hand/settings.ts';
 import { Section } from '../Section.tsx';
 import { useBench, type Bench } from '../useBench.ts';
+import { forEach } from '../useTreating.ts';
 import { CoverPart } from './CoverPart.tsx';
 import { LiftPart, liftOf } from './LiftPart.tsx';
 import { isStretch, isStrip } from '../../../document/edits/repairs.ts';
@@ -85,13 +86,15 @@ export function TreatmentSection() {
         <p className="quiet">{wordsForNone(bench)}</p>
       </Section>
     );
-  const kind = faults.length === 1 && (
+  const kind = (
     <Select
       aria-label="Kind of fault"
       value={fault.kind}
       style={{ minHeight: 24, padding: '1px 4px', width: 80 }}
       onChange={(e) =>
-        void edits.edit({ type: 'changeFault', id: fault.id, set: { kind: e.target.value as Fault['kind'] } })
+        void edits.edit(
+          forEach(faults, (f) => ({ type: 'changeFault', id: f.id, set: { kind: e.target.value as Fault['kind'] } })),
+        )
       }
     >
       {FAULT_KINDS.map((k) => (

@@ -2,6 +2,7 @@ import { useEffect, useRef } from 'react';
 import styled from 'styled-components';
 import type { PictureState } from '../../../contract/api.ts';
 import type { Repair } from '../../../contract/document.ts';
+import { SEEN, type Finding } from '../../../core/check/finding.ts';
 import { REMEDY_WORDS, verdictOf } from '../../../core/check/words.ts';
 import type { Viewing } from '../../../core/frame/visibility.ts';
 import { thumbnailFrame, type ThumbnailFrame } from '../../../core/plan/cover.ts';
@@ -43,6 +44,13 @@ export const Tries = styled.ul`
   }
   .found {
     color: ${theme.amber};
+  }
+  .verdict {
+    font-size: 11.5px;
+    padding: 1px 5px;
+  }
+  button.verdict {
+    text-decoration: underline;
   }
   button[aria-pressed='true'] {
     border-color: ${theme.accent};
@@ -121,6 +129,7 @@ export function TryThumb({
   n,
   viewing,
   onHover,
+  onLook,
   onChoose,
 }: {
   state: PictureState;
@@ -129,6 +138,8 @@ export function TryThumb({
   tryId: string;
   n: number;
   onHover(p: Preview | null): void;
+  /** shows a place of it beside the picture as it came */
+  onLook(finding: Finding | null): void;
   onChoose(): void;
 }) {
   const own = state.statuses.find((s) => s.id === repair.id);
@@ -180,8 +191,17 @@ export function TryThumb({
         <span className={status.ready ? undefined : 'quiet'}>
           {n} {status.ready ? words : 'sketch…'}
         </span>
-        {verdict && <span className={verdict === 'clean' ? 'quiet' : 'found'}>{verdict}</span>}
       </button>
+      {verdict === 'clean' && <span className="verdict quiet">{verdict}</span>}
+      {verdict && verdict !== 'clean' && (
+        <button
+          className="verdict found"
+          aria-label={`Try ${n}: ${verdict}. Show where`}
+          onClick={() => onLook(findings!.find((f) => f.severity >= SEEN) ?? null)}
+        >
+          {verdict}
+        </button>
+      )}
     </li>
   );
 }

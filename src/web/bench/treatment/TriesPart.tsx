@@ -1,9 +1,12 @@
+import { useState } from 'react';
 import type { Repair } from '../../../contract/document.ts';
 import { Button } from '../../ui/controls.tsx';
 import { inOrderOfVerdict } from '../../../core/check/order.ts';
 import { REMEDY_WORDS } from '../../../core/check/words.ts';
 import { findingsOfTry } from '../../lib/findings.ts';
 import { useBench, type Bench } from '../useBench.ts';
+import { FillOptions } from './FillOptions.tsx';
+import { TryLook, type Look } from './TryLook.tsx';
 import { AreasNote, Earlier, Tries, TryThumb } from './Tries.tsx';
 
 /** What there is to say about a fill. */
@@ -39,10 +42,12 @@ function orderOfTries({ state, viewing }: Bench, repair: Repair): number[] {
 export function TriesPart({ repair }: { repair: Repair }) {
   const bench = useBench();
   const { state, edits, areas, pointAt, treating, viewing } = bench;
+  const [look, setLook] = useState<Look | null>(null);
   return (
     <>
       <div className="row">
         <h3 className="wide">Tries</h3>
+        <Button onPress={() => setLook({ tryId: repair.chosen, finding: null })}>Compare</Button>
         <Button onPress={() => treating.fill()}>Three more</Button>
       </div>
       <Earlier state={state} repair={repair} edits={edits} />
@@ -60,6 +65,7 @@ export function TriesPart({ repair }: { repair: Repair }) {
             n={i + 1}
             viewing={viewing}
             onHover={pointAt}
+            onLook={(finding) => setLook({ tryId: repair.tries[i].id, finding })}
             onChoose={() => {
               pointAt(null);
               treating.setRepair({ chosen: repair.tries[i].id });
@@ -67,6 +73,11 @@ export function TriesPart({ repair }: { repair: Repair }) {
           />
         ))}
       </Tries>
+      <details>
+        <summary>Options of the next tries</summary>
+        <FillOptions />
+      </details>
+      <TryLook repair={repair} look={look} onClose={() => setLook(null)} />
     </>
   );
 }

@@ -1,0 +1,11 @@
+import type { OpenPicture } from './open-picture.ts';
+
+/** What there is to say when some of many repairs would still be seen. */
+export const stillSeen = (made: number, showing: number): string =>
+  `${made === 1 ? '1 is' : `${made} are`} treated; ${showing === made ? (made === 1 ? 'it' : 'all') : showing} would still be seen. Check shows where, worst first.`;
+
+/** Faults by their numbers. */
+export function faultsOf(picture: OpenPicture, faultIds: string[]): string {
+  const numbers = picture.document.faults.filter((f) => faultIds.includes(f.id)).map((f) => f.number);
+  return `fault ${numbers.join(', ')}`;
+}
