@@ -119,8 +119,8 @@ const singleEditSchema = z.discriminatedUnion('type', [
 ]);
 export type SingleEdit = z.infer<typeof singleEditSchema>;
 
-export const editSchema = z.union([
-  singleEditSchema,
+export const editSchema = z.discriminatedUnion('type', [
+  ...singleEditSchema.options,
   /** several edits as one, taken back at once */
   z.object({ type: z.literal('all'), edits: z.array(singleEditSchema).min(1).max(500) }),
 ]);

@@ -53,6 +53,7 @@ describe('file names', () => {
         const name = safeFileName(text);
         expect(Buffer.from(name, 'utf8').toString('utf8')).toBe(name);
         expect(Buffer.byteLength(name)).toBeLessThanOrEqual(241);
+        // eslint-disable-next-line no-control-regex
         expect(name).not.toMatch(/[/\\\u0000-\u001f]/);
         expect(['.', '..', '']).not.toContain(name);
       }),

@@ -1,3 +1,4 @@
+import { Refused } from '../../contract/refused.ts';
 import type { ServerEvent } from '../../contract/api.ts';
 import { Cancelled } from '../work/work.ts';
 import { Events } from './events.ts';
@@ -33,9 +34,20 @@ describe('tasks that people see', () => {
 
   test('a failure is told in its words and reaches who asked', async () => {
     const { tasks, told } = watched();
-    const work = tasks.run(null, 'Fill', () => Promise.reject(new Error('Nothing to fill from.')));
+    const work = tasks.run(null, 'Fill', () => Promise.reject(new Refused('Nothing to fill from.')));
     await expect(work).rejects.toThrow('Nothing to fill from.');
     expect(told.at(-1)).toMatchObject({ state: 'failed', message: 'Nothing to fill from.' });
+  });
+
+  test('what went wrong in the program itself is said in a sentence, and told to the log', async () => {
+    const { tasks, told } = watched();
+    const log = jest.spyOn(console, 'error').mockImplementation(() => undefined);
+    const raw = "Cannot read properties of null (reading 'gain')";
+    await expect(tasks.run(null, 'Fill', () => Promise.reject(new TypeError(raw)))).rejects.toThrow(raw);
+    expect(told.at(-1)!.message).toMatch(/^This failed through a mistake in Tersum.*Try another way/);
+    expect(told.at(-1)!.message).not.toContain('Cannot read');
+    expect(String(log.mock.calls[0][1])).toContain(raw);
+    log.mockRestore();
   });
 
   test('one that is cancelled hears it and is told as such; once over it cannot be cancelled', async () => {

@@ -1,5 +1,5 @@
 import type { Edit, FillRequest, SingleEdit } from '../../contract/api.ts';
-import type { Fault, FaultKind, PictureDocument } from '../../contract/document.ts';
+import type { FaultKind, PictureDocument } from '../../contract/document.ts';
 import type { Advice } from '../../core/plan/advice.ts';
 import type { Box, Raster } from '../../core/raster/raster.ts';
 import { planFill, planPortions, refusedByPolicy, refusedStrip, type Policy } from '../../document/edits/fills.ts';

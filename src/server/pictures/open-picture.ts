@@ -20,6 +20,7 @@ import { LastEdit } from './last-edit.ts';
 import { Patches } from './patches.ts';
 import {
   difference,
+  isLaid,
   joinedBoxes,
   RenderIndex,
   stackOf,
@@ -46,10 +47,6 @@ interface Sketch {
 
 /** How each repair stands, and what that was worked out from. */
 type Statuses = Map<string, { entry: StackEntry; rows: unknown[]; status: RepairStatus }>;
-
-/** Whether the rendering of an entry lies on the picture, as far as anything of it is to be seen. */
-const isLaid = ({ shown }: StackEntry, laid: ReadonlySet<string>): boolean =>
-  !shown || shown.strength === 0 || isEmpty(shown.box) || laid.has(shown.key);
 
 /** Names an opening of a picture on one canvas. */
 const newEpoch = () => Date.now().toString(36) + randomBytes(4).toString('hex');

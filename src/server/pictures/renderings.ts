@@ -5,7 +5,6 @@ import type { TaskTracker } from '../background/task-tracker.ts';
 import { Cancelled } from '../work/work.ts';
 import { BetterTries, type JustMade } from './better-tries.ts';
 import { nextToCheck, nextToRender } from './next-to-render.ts';
-import type { OpenPicture } from './open-picture.ts';
 import type { Pictures } from './pictures.ts';
 import { TryRenderer } from './try-renderer.ts';
 import { withdraw, withdrawUnrendered } from './withdraw.ts';

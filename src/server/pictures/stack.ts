@@ -271,3 +271,7 @@ export function joinedBoxes(boxes: Box[]): Box[] {
   }
   return out;
 }
+
+/** Whether the rendering of an entry lies on the picture, as far as anything of it is to be seen. */
+export const isLaid = ({ shown }: StackEntry, laid: ReadonlySet<string>): boolean =>
+  !shown || shown.strength === 0 || isEmpty(shown.box) || laid.has(shown.key);

@@ -21,7 +21,8 @@ import { amendEdit, answerOf, applyEdit, step, steps, type RequestName, type Row
 import { insertPicture, pictureRow, picturesOf, rulesOf, toPicture } from './pictures.ts';
 import { renderRows, saveRender, saveSigns, type RenderRecord, type RenderRow } from './renders.ts';
 import { readDocument } from './rows.ts';
-import { jobs, pictures, settings } from './schema.ts';
+import { jobs, pictures } from './schema.ts';
+import { readSetting, writeSetting } from './settings.ts';
 import { decideFinds, readSurvey, saveSurvey } from './surveys.ts';
 import { checkStore, type StoreCheck } from './upkeep.ts';
 import { logWork, readWorkLog } from './work-log.ts';
@@ -72,23 +73,12 @@ export class Store {
     await sweep(this.db, this.staged);
   }
 
-  /** What the server keeps for itself under a name, made by `make` when there is nothing yet. */
+  /** What the server keeps for itself under a name; the fallback is kept when there is nothing yet. */
   setting(name: string, fallback: string): string {
-    const known = this.db.select().from(settings).where(eq(settings.name, name)).get();
-    if (known) return known.value;
-    this.write(1e4, () => this.db.insert(settings).values({ name, value: fallback }).run());
-    return fallback;
+    return readSetting(this.db, name) ?? this.setSetting(name, fallback);
   }
-
-  /** Keeps something for the server itself under a name, in place of what was there. */
-  setSetting(name: string, value: string): void {
-    this.write(1e4 + value.length, () =>
-      this.db
-        .insert(settings)
-        .values({ name, value })
-        .onConflictDoUpdate({ target: settings.name, set: { value } })
-        .run(),
-    );
+  setSetting(name: string, value: string): string {
+    return this.write(1e4 + value.length, (tx) => writeSetting(tx, name, value));
   }
 
   /** Writes in one transaction; on a full disk says so in words. */
@@ -228,7 +218,6 @@ export class Store {
   ): number {
     return this.write(1e6, () => applyEdit(this.db, pictureId, label, operations, request, answer));
   }
-
   amendEdit(pictureId: string, number: number, operations: Operation[], untouched?: readonly RowName[]): number | null {
     return this.write(1e6, () => amendEdit(this.db, pictureId, number, operations, untouched));
   }
@@ -237,11 +226,9 @@ export class Store {
   step(pictureId: string, direction: -1 | 1, request?: RequestName): ReturnType<typeof step> {
     return this.write(1e6, () => step(this.db, pictureId, direction, request));
   }
-
   steps(pictureId: string): ReturnType<typeof steps> {
     return steps(this.db, pictureId);
   }
-
   answerOf(pictureId: string, request: RequestName): ReturnType<typeof answerOf> {
     return answerOf(this.db, pictureId, request);
   }
@@ -254,7 +241,6 @@ export class Store {
   saveRender(record: RenderRecord, inUse: string[] = []): { patch: string; keys: string[] } {
     return this.write(record.patch.length, (tx) => saveRender(tx, record, inUse));
   }
-
   saveSigns(pictureId: string, key: string, signs: Sign[]): void {
     this.write(1e3 + 400 * signs.length, (tx) => saveSigns(tx, pictureId, key, signs));
   }

@@ -155,7 +155,7 @@ export class Pool {
     worker.on('message', (answer: Answer) => this.hear(worker, answer));
     // A thread that died (out of memory, most likely) takes its task with it, never the server.
     const died = (why: string) => {
-      console.error(`A thread ended: ${why}`);
+      if (!this.closing) console.error(`A thread of the pool ended: ${why}.`);
       this.replace(
         worker,
         new Refused('There was not enough memory for this, most likely. Try it on a smaller area.', 500),

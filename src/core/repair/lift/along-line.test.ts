@@ -5,7 +5,7 @@ import { COLUMNS, REACH } from './unwrapped.ts';
 /** A band of 9 columns around a line of which the middle, up to one of its ends, cannot be read any more. */
 function stain(readable: readonly number[]): LinedStain {
   const models: LinedStain['models'] = Array.from({ length: COLUMNS }, () => null);
-  for (const k of readable) models[REACH + k] = { gain: [0.8], offset: [0] } as LinedStain['models'][number];
+  for (const k of readable) models[REACH + k] = { gain: [0.8], offset: [0] };
   return { models, from: REACH - 4, to: REACH + 4 } as LinedStain;
 }
 const at = (s: LinedStain, beside: number) => {

@@ -197,7 +197,7 @@ export function TryThumb({
         <button
           className="verdict found"
           aria-label={`Try ${n}: ${verdict}. Show where`}
-          onClick={() => onLook(findings!.find((f) => f.severity >= SEEN) ?? null)}
+          onClick={() => onLook(findings.find((f) => f.severity >= SEEN) ?? null)}
         >
           {verdict}
         </button>
