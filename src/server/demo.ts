@@ -161,7 +161,8 @@ const JOBS: Array<{ job: NewJob; pictures: string[]; faults: DemoFault[]; delive
 export async function addDemo(studio: Studio, folder: string): Promise<void> {
   const { store, pictures, editing, incoming } = studio;
   if ((await store.listJobs()).length > 0) return;
-  for (const { job, pictures: names, faults, delivered } of JOBS) {
+  for (const [n, { job, pictures: names, faults, delivered }] of JOBS.entries()) {
+    console.log(`Making the demo studio: job ${n + 1} of ${JOBS.length}, ${job.name}…`);
     if (!names.every((name) => existsSync(join(folder, name)))) continue;
     const jobId = await store.createJob(job);
     const ids: string[] = [];
@@ -176,7 +177,7 @@ export async function addDemo(studio: Studio, folder: string): Promise<void> {
     const marked = await pictures.use(id, ({ document }) => document.faults);
     for (const i of [...faults.keys()].filter((n) => faults[n].fill)) {
       const request = fillRequestSchema.parse({ faultIds: [marked[i].id] });
-      await editing.fill(id, request);
+      await editing.fill(id, request, undefined, true);
     }
     if (delivered) await store.changeJob(jobId, { delivered: true });
   }

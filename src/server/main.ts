@@ -57,6 +57,7 @@ function listen(app: Express, { host, port }: ServerSettings): Promise<Server> {
 }
 
 try {
+  console.log('Opening the studio…');
   const settings = settingsFrom(process.env);
   studio = await openStudio({
     data: resolve(process.env.TERSUM_DATA ?? join(root, 'data')),

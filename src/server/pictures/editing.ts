@@ -71,7 +71,12 @@ export class Editing {
   }
 
   /** Starts a fill. The repair is in the document, on disk, before anything is rendered; its three tries follow. */
-  async fill(id: string, fill: FillRequest, request?: RequestName): Promise<{ repairId: string; taskId: string }> {
+  async fill(
+    id: string,
+    fill: FillRequest,
+    request?: RequestName,
+    late = false,
+  ): Promise<{ repairId: string; taskId: string }> {
     if (fill.portions > 1 && !fill.repairId) {
       const { repairIds, taskId } = await this.makeMany(id, request, (document, source, policy) =>
         withNeighbours(document, planPortions(document, fill, source, policy)),
@@ -88,7 +93,7 @@ export class Editing {
           this.pictures.apply(picture, worked.label, worked.changes, request, answer),
         );
         const edit = await this.pictures.lastEdit(id);
-        this.renderings.renderFill(id, worked.label, worked.repairId, worked.tryIds, taskId, edit);
+        this.renderings.renderFill(id, worked.label, worked.repairId, worked.tryIds, taskId, edit, late);
         return answer;
       }),
     );

@@ -79,8 +79,17 @@ export class Renderings {
   /**
    * Renders the tries of a new repair; one that fails or is stopped before its first try is ready is taken out again.
    * @param edit number of the edit that it came with
+   * @param late nobody waits for it
    */
-  renderFill(id: string, label: string, repairId: string, tryIds: string[], taskId: string, edit: number): void {
+  renderFill(
+    id: string,
+    label: string,
+    repairId: string,
+    tryIds: string[],
+    taskId: string,
+    edit: number,
+    late = false,
+  ): void {
     this.batch(id, [repairId], label, async () => {
       try {
         await this.tasks.run(
@@ -93,7 +102,7 @@ export class Renderings {
               progress(done.reduce((a, b) => a + b) / done.length);
             };
             const make = async (tryId: string, n: number) => {
-              await this.tries.renderTry(id, repairId, tryId, signal, told(n), n > 0);
+              await this.tries.renderTry(id, repairId, tryId, signal, told(n), late || n > 0);
               told(n)(1);
             };
             const sketched = this.tries.sketch(id, repairId, tryIds, signal);

@@ -192,7 +192,9 @@ export class Pool {
       if (at < 0 && heavy < this.size - 1) {
         at = this.queue.findIndex((j) => j.soon);
         if (at < 0) at = this.queue.findIndex((j) => !j.late);
-        if (at < 0) at = 0;
+        // What can wait leaves a core free for whoever comes meanwhile.
+        const late = [...this.running.values()].filter((j) => j.heavy && j.late).length;
+        if (at < 0 && late < Math.max(1, this.cores - 1)) at = 0;
       }
       if (at < 0) return;
       const [job] = this.queue.splice(at, 1);

@@ -152,9 +152,11 @@ const Look = styled.div`
     display: grid;
   }
   .compare > div > button {
-    flex: 1;
-    padding: 1px 0;
-    font-size: 12px;
+    flex: 1 1 auto;
+    min-width: 0;
+    padding: 1px 3px;
+    font-size: 11.5px;
+    letter-spacing: -0.02em;
     min-height: 26px;
   }
   .how {

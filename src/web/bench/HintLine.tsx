@@ -9,7 +9,8 @@ import { useBench, type Bench } from './useBench.ts';
 import { ValuesHere } from './ValuesHere.tsx';
 
 const Line = styled.div<{ $warns: boolean }>`
-  height: 26px;
+  /* Two lines of a notice fit. */
+  height: 34px;
   display: flex;
   align-items: center;
   gap: 10px;
@@ -33,7 +34,6 @@ const Line = styled.div<{ $warns: boolean }>`
     padding: 0 7px;
   }
   @media (max-width: 1150px) {
-    height: 36px;
     font-size: 12px;
   }
 `;

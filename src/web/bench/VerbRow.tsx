@@ -14,10 +14,11 @@ const Verbs = styled.div`
     padding-inline: 9px;
   }
   @media (max-width: 1150px) {
-    gap: 5px;
-    font-size: 13px;
+    gap: 4px;
+    font-size: 12.5px;
     button {
-      padding-inline: 6px;
+      padding-inline: 4px;
+      letter-spacing: -0.02em;
     }
   }
 `;

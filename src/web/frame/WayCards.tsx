@@ -52,9 +52,8 @@ const WayCard = styled.article`
   }
   h3 {
     overflow: hidden;
-    text-overflow: ellipsis;
-    white-space: nowrap;
     font-size: 13px;
+    line-height: 1.2;
   }
   .does {
     display: flex;

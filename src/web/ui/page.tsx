@@ -68,6 +68,20 @@ const Bar = styled.header`
     white-space: nowrap;
     max-width: 180px;
   }
+  @media (max-width: 1150px) {
+    gap: 8px;
+    padding: 0 8px;
+    li a,
+    li span {
+      padding: 0 7px;
+    }
+    .side {
+      gap: 3px;
+    }
+    .title {
+      max-width: 90px;
+    }
+  }
 `;
 
 /** The stages in the order people work; those that need a picture wait until one is chosen. */
