@@ -90,6 +90,8 @@ export const PICTURES = {
   mesh: answers<Begun>().post('/pictures/:id/mesh', { body: meshRequestSchema, status: 202 }),
   /** renders again what could not be rendered */
   renderAgain: answers<Done>().post('/pictures/:id/renderings', { status: 202 }),
+  /** holds repairs that sample what has changed back until they are asked for */
+  hold: answers<Done>().post('/pictures/:id/updates', { body: z.object({ held: z.boolean() }) }),
   /** what it is about, outlined: the same for survey, bench and frame */
   subject: answers<Shape[]>().get('/pictures/:id/subject'),
   setSubject: answers<Done>().post('/pictures/:id/subject', { body: subjectSchema }),

@@ -177,7 +177,7 @@ export async function addDemo(studio: Studio, folder: string): Promise<void> {
     const marked = await pictures.use(id, ({ document }) => document.faults);
     for (const i of [...faults.keys()].filter((n) => faults[n].fill)) {
       const request = fillRequestSchema.parse({ faultIds: [marked[i].id] });
-      await editing.fill(id, request, undefined, true);
+      await editing.fill(id, request, undefined, 'spare');
     }
     if (delivered) await store.changeJob(jobId, { delivered: true });
   }

@@ -12,11 +12,14 @@ import { planEdit } from '../../document/edits/plan-edit.ts';
 import { defaultsTold } from '../../document/edits/told.ts';
 import type { RequestName } from '../store/journal.ts';
 import { newId, rowNames } from '../../contract/ids.ts';
+import type { RunOptions } from '../work/pool.ts';
 import type { OpenPicture } from './open-picture.ts';
 import type { Pictures } from './pictures.ts';
 import type { Renderings } from './renderings.ts';
 
 const ADVISED_AT_ONCE = 100;
+/** Edits that a hand makes one after another, as it paints. */
+const PAINTS: ReadonlySet<Edit['type']> = new Set(['placeRepair', 'addStrokes', 'changeSpec']);
 
 /** Edits of pictures: each is on disk when it is answered, what it made stale follows in the background. */
 export class Editing {
@@ -31,6 +34,7 @@ export class Editing {
    * @returns that answer, of this or of the first time
    */
   async edit<T = null>(id: string, edit: Edit, request?: RequestName, answer: T = null as T): Promise<T> {
+    if (PAINTS.has(edit.type)) this.renderings.painted(id);
     const given = await this.pictures.inTurn(id, (picture) =>
       this.pictures.once(picture, request, async () => {
         const { store, limits } = this.pictures;
@@ -75,7 +79,7 @@ export class Editing {
     id: string,
     fill: FillRequest,
     request?: RequestName,
-    late = false,
+    late: RunOptions['late'] = false,
   ): Promise<{ repairId: string; taskId: string }> {
     if (fill.portions > 1 && !fill.repairId) {
       const { repairIds, taskId } = await this.makeMany(id, request, (document, source, policy) =>

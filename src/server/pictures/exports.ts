@@ -53,6 +53,8 @@ export class Exports {
    * @throws Refused when some are missing, unless they are to be left out
    */
   async ready(id: string, missing: Asked['missing'], signal?: AbortSignal): Promise<number> {
+    // What was held back is wanted now.
+    this.renderings.hold(id, false);
     await orStopped(this.renderings.idle(id), signal);
     return this.pictures.use(id, async (picture) => {
       const { length } = complete(picture, missing);

@@ -2,26 +2,27 @@ import { Refused } from '../../contract/refused.ts';
 import type { Background } from '../background/background.ts';
 import { sentenceFor } from '../background/sentence.ts';
 import type { TaskTracker } from '../background/task-tracker.ts';
+import type { RunOptions } from '../work/pool.ts';
 import { Cancelled } from '../work/work.ts';
 import { BetterTries, type JustMade } from './better-tries.ts';
 import { nextToCheck, nextToRender } from './next-to-render.ts';
 import type { Pictures } from './pictures.ts';
 import { TryRenderer } from './try-renderer.ts';
+import { Updates } from './updates.ts';
 import { withdraw, withdrawUnrendered } from './withdraw.ts';
-import { faultsOf, stillSeen } from './words.ts';
-
-/** How long many renderings go on before they are laid on and shown, ms. */
-const SHOWN_EVERY = 1200;
+import { renderEach } from './render-each.ts';
+import { stillSeen } from './words.ts';
 
 /** Share of treating many that rendering each once takes; the rest goes into those that show. */
 const RENDERED = 0.8;
 
 /** Renders repairs: those just made, and those that what lies beneath them made stale. */
 export class Renderings {
-  private readonly tries: TryRenderer;
+  readonly tries: TryRenderer;
   private readonly better: BetterTries;
   /** pictures whose stale repairs are being rendered, and whether to look once more afterwards */
   private readonly settling = new Map<string, { again: boolean; ended: Promise<void> }>();
+  private readonly updates = new Updates();
   private readonly batches = new Map<string, Set<Promise<void>>>();
 
   /** pictures of which nothing is rendered any more, since they are being removed */
@@ -29,7 +30,7 @@ export class Renderings {
   private closing = false;
 
   constructor(
-    private readonly pictures: Pictures,
+    readonly pictures: Pictures,
     private readonly tasks: TaskTracker,
     private readonly background: Background,
   ) {
@@ -88,7 +89,7 @@ export class Renderings {
     tryIds: string[],
     taskId: string,
     edit: number,
-    late = false,
+    late: RunOptions['late'] = false,
   ): void {
     this.batch(id, [repairId], label, async () => {
       try {
@@ -149,7 +150,7 @@ export class Renderings {
           id,
           label,
           async (signal, progress) => {
-            await this.renderEach(id, repairIds, signal, (done) => progress(RENDERED * done));
+            await renderEach(this, id, repairIds, signal, (done) => progress(RENDERED * done));
             const showing: string[] = [];
             for (const [n, repairId] of repairIds.entries()) {
               if (await this.improve({ pictureId: id, repairId, edit }, signal)) showing.push(repairId);
@@ -194,6 +195,17 @@ export class Renderings {
     return this.closing || this.halted.has(id);
   }
 
+  /** A stroke was painted: what samples its place is made again once the hand rests. */
+  painted(id: string): void {
+    this.updates.painted(id);
+  }
+
+  /** Holds updates back until they are asked for. */
+  hold(id: string, held: boolean): void {
+    this.updates.hold(id, held);
+    if (!held) this.settle(id);
+  }
+
   /** Lets repairs that could not be rendered be tried again. */
   async retry(id: string): Promise<void> {
     await this.pictures.use(id, (picture) => picture.forgetFailures());
@@ -226,67 +238,24 @@ export class Renderings {
     });
   }
 
-  /** Renders the chosen tries of many repairs from the bottom up, and lays them on in portions. */
-  private async renderEach(
-    id: string,
-    repairIds: string[],
-    signal: AbortSignal,
-    progress: (done: number) => void,
-  ): Promise<void> {
-    const failures: string[] = [];
-    await this.pictures.use(id, async (picture) => {
-      const show = () => this.pictures.inTurn(id, (open) => this.pictures.show(open));
-      const wanted = new Set(repairIds);
-      let shownAt = Date.now();
-      for (let done = 0; wanted.size; done++) {
-        if (signal.aborted) throw new Cancelled();
-        // Looked up anew each time: what was made meanwhile, or taken out, counts.
-        const entries = picture.stack();
-        const at = entries.findIndex((e) => wanted.has(e.repair.id));
-        if (at < 0) break;
-        const { repair } = entries[at];
-        wanted.delete(repair.id);
-        try {
-          await this.tries.render(picture, entries, at, repair.chosen, signal);
-        } catch (error) {
-          // Stopped as a whole, or only this one was taken out.
-          if (signal.aborted) throw error;
-          if (!(error instanceof Cancelled)) {
-            const reason = sentenceFor(error);
-            failures.push(`${faultsOf(picture, repair.faultIds)}: ${reason}`);
-            // It stays in the list as what it is, with its reason, so that its row can offer the next way.
-            picture.fail(entries[at].key, reason);
-          }
-          if (error instanceof Refused && error.status === 507) throw error;
-        }
-        progress((done + 1) / repairIds.length);
-        if (Date.now() - shownAt > SHOWN_EVERY) {
-          await show();
-          shownAt = Date.now();
-        }
-      }
-      await show();
-    });
-    if (failures.length)
-      throw new Refused(
-        `${failures.length} of ${repairIds.length} could not be repaired, and each row says why. ${failures.slice(0, 3).join(' ')}`,
-      );
-  }
-
   private async renderStale(id: string): Promise<void> {
     const checked = new Set<string>();
     await this.pictures.use(id, async (picture) => {
       for (;;) {
-        const next = this.ends(id) ? undefined : nextToRender(picture);
+        const next = this.ends(id) ? undefined : nextToRender(picture, this.updates.isHeld(id));
         if (!next) {
           const judged = this.ends(id) ? undefined : nextToCheck(picture, checked);
           if (!judged) return;
           await this.tries.judge(picture, ...judged);
           continue;
         }
+        // What came meanwhile may lie beneath it: it is looked for anew.
+        if (next.update && (await this.updates.rested(id))) continue;
+        const make = (progress: (done: number) => void) => (signal: AbortSignal) =>
+          this.tries.renderTry(id, next.repairId, next.tryId, signal, progress);
         try {
           await this.tasks.run(id, next.label, (signal, progress) =>
-            this.tries.renderTry(id, next.repairId, next.tryId, signal, progress),
+            next.update ? this.updates.run(id, signal, make(progress)).then(() => undefined) : make(progress)(signal),
           );
         } catch (error) {
           // Taken out meanwhile: then there is nothing to render any more.

@@ -1,6 +1,7 @@
 import { specText } from './keys.ts';
 import type { OpenPicture } from './open-picture.ts';
 import type { Pictures } from './pictures.ts';
+import type { RunOptions } from '../work/pool.ts';
 import { renderInPool } from './render-in-pool.ts';
 import { beneathFor, renderKey, type StackEntry } from './stack.ts';
 
@@ -32,7 +33,7 @@ export class TryRenderer {
     tryId: string,
     signal: AbortSignal,
     onProgress?: (f: number) => void,
-    late = false,
+    late: RunOptions['late'] = false,
   ) {
     const { repair } = entries[at];
     const { spec } = repair.tries.find((t) => t.id === tryId)!;
@@ -130,7 +131,7 @@ export class TryRenderer {
     tryId: string,
     signal: AbortSignal,
     onProgress: (f: number) => void,
-    late = false,
+    late: RunOptions['late'] = false,
   ): Promise<void> {
     await this.pictures.use(id, async (picture) => {
       const entries = picture.stack();

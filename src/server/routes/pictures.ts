@@ -70,6 +70,11 @@ export function pictureRoutes(studio: Studio): Router {
     await renderings.retry(id);
     return {};
   });
+  serve(routes, PICTURES.hold, async ({ params: { id }, body }) => {
+    await known(studio, id);
+    renderings.hold(id, body.held);
+    return {};
+  });
   serve(routes, PICTURES.subject, async ({ params: { id } }) => {
     await known(studio, id);
     return store.subject(id);

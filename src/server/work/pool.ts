@@ -10,7 +10,7 @@ interface Waiting {
   input: unknown;
   heavy: boolean;
   soon: boolean;
-  late: boolean;
+  late: boolean | 'spare';
   cancel: Int32Array;
   resolve: (value: never) => void;
   reject: (error: Error) => void;
@@ -23,8 +23,8 @@ export interface RunOptions {
   heavy?: boolean;
   /** long work that somebody sits and waits for: it goes before other long work that has not begun */
   soon?: boolean;
-  /** long work that can wait until there is no other */
-  late?: boolean;
+  /** long work that can wait until there is no other; `spare`: which nobody asked for, and which leaves a core free */
+  late?: boolean | 'spare';
   onProgress?: (done: number) => void;
   signal?: AbortSignal;
 }
@@ -185,6 +185,12 @@ export class Pool {
     this.dispatch();
   }
 
+  /** Whether work that nobody asked for may begin: it leaves a core free for whoever comes meanwhile. */
+  private hasSpare(): boolean {
+    const spare = [...this.running.values()].filter((j) => j.late === 'spare').length;
+    return spare < Math.max(1, this.cores - 1);
+  }
+
   private dispatch(): void {
     while (this.idle.length && this.queue.length) {
       const heavy = [...this.running.values()].filter((j) => j.heavy).length;
@@ -192,9 +198,7 @@ export class Pool {
       if (at < 0 && heavy < this.size - 1) {
         at = this.queue.findIndex((j) => j.soon);
         if (at < 0) at = this.queue.findIndex((j) => !j.late);
-        // What can wait leaves a core free for whoever comes meanwhile.
-        const late = [...this.running.values()].filter((j) => j.heavy && j.late).length;
-        if (at < 0 && late < Math.max(1, this.cores - 1)) at = 0;
+        if (at < 0) at = this.queue.findIndex((j) => j.late !== 'spare' || this.hasSpare());
       }
       if (at < 0) return;
       const [job] = this.queue.splice(at, 1);

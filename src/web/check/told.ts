@@ -5,7 +5,7 @@ import { atDelivery } from '../../core/frame/delivery.ts';
 import { minutesOfArc, type Viewing } from '../../core/frame/visibility.ts';
 import { longSideOf } from '../lib/canvas.ts';
 import { findingsOfTry } from '../lib/findings.ts';
-import { factsOf, sizeOf } from '../worklist/rows.ts';
+import { factsOf, sizeOfFault } from '../worklist/rows.ts';
 
 /** A finding with the fault, and the repair, that it belongs to. */
 export interface Told extends Finding {
@@ -54,7 +54,7 @@ function unfinished(state: PictureState, viewing: Viewing): Told[] {
       : [];
   const open = document.faults.flatMap((fault) => {
     if (fault.state !== 'open') return [];
-    const mm = mmOf(sizeOf(factsOf(fault, state)));
+    const mm = mmOf(sizeOfFault(fault, state));
     if (minutesOfArc(mm, viewing.distanceMm) < RESOLVED) return [];
     return of(fault, OPEN, 'mm at delivery, still open', Number(mm.toPrecision(2)), REMEDIES.treat);
   });

@@ -15,16 +15,16 @@ import { canvasOfState } from '../lib/canvas.ts';
 import { theme } from '../theme.ts';
 import { toStage } from '../lib/stages.ts';
 import { Select } from '../ui/controls.tsx';
+import { Waiting } from './Waiting.tsx';
 import { FaultRow, ROW_HEIGHT, STATE_WORDS } from './FaultRow.tsx';
 import {
   choicesOf,
-  factsOf,
   looksAgain,
   orderedFaults,
   partedRows,
   shownRows,
   standings,
-  sizeOf,
+  sizeOfFault,
   thumbnailOf,
   type Order,
   type Shown,
@@ -183,7 +183,7 @@ export function Worklist(props: {
     return (px: number) => atDelivery(px, long, { longSideMm });
   }, [width, height, longSideMm]);
   const isTiny = useCallback(
-    (fault: Fault) => minutesOfArc(mmOf(sizeOf(factsOf(fault, state))), distanceMm) < RESOLVED,
+    (fault: Fault) => minutesOfArc(mmOf(sizeOfFault(fault, state)), distanceMm) < RESOLVED,
     [mmOf, distanceMm, state],
   );
   const seen = useMemo(() => openOnes.filter((f) => !isTiny(f)).length, [openOnes, isTiny]);
@@ -237,6 +237,7 @@ export function Worklist(props: {
           </p>
         </>
       )}
+      <Waiting state={state} />
       {seen < openOnes.length && (
         <p className="time quiet">
           {seen} of {openOnes.length} open can be seen at delivery
@@ -264,7 +265,7 @@ export function Worklist(props: {
                     </button>
                   </li>
                 );
-              const size = sizeOf(factsOf(fault, state));
+              const size = sizeOfFault(fault, state);
               return (
                 <FaultRow
                   key={fault.id}

@@ -32,6 +32,10 @@ export function sizeOf(facts: FaultFacts): number {
   return Math.round(long > 4 * facts.width ? facts.width : long);
 }
 
+/** The same of a fault: a traced strand is as wide as it was measured, its cover takes in its soft edge too. */
+export const sizeOfFault = (fault: Fault, state: PictureState): number =>
+  fault.line ? Math.max(1, Math.round(fault.line.width)) : sizeOf(factsOf(fault, state));
+
 /** Side in px of a thumbnail, twice its size on screen. */
 const THUMBNAIL = 64;
 

@@ -90,7 +90,7 @@ export function TreatmentSection() {
     <Select
       aria-label="Kind of fault"
       value={fault.kind}
-      style={{ minHeight: 24, padding: '1px 4px', width: 74 }}
+      style={{ minHeight: 24, padding: '1px 4px', width: 80 }}
       onChange={(e) =>
         void edits.edit(
           forEach(faults, (f) => ({ type: 'changeFault', id: f.id, set: { kind: e.target.value as Fault['kind'] } })),

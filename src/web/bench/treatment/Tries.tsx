@@ -196,7 +196,7 @@ export function TryThumb({
       {verdict && verdict !== 'clean' && (
         <button
           className="verdict found"
-          aria-label={`Try ${n}: ${verdict}. Show where`}
+          aria-label={`Show where: try ${n}, ${verdict}`}
           onClick={() => onLook(findings.find((f) => f.severity >= SEEN) ?? null)}
         >
           {verdict}

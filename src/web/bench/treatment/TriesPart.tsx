@@ -43,6 +43,7 @@ export function TriesPart({ repair }: { repair: Repair }) {
   const bench = useBench();
   const { state, edits, areas, pointAt, treating, viewing } = bench;
   const [look, setLook] = useState<Look | null>(null);
+  const [options, setOptions] = useState(false);
   return (
     <>
       <div className="row">
@@ -73,10 +74,10 @@ export function TriesPart({ repair }: { repair: Repair }) {
           />
         ))}
       </Tries>
-      <details>
-        <summary>Options of the next tries</summary>
-        <FillOptions />
-      </details>
+      <Button kind="quiet" aria-expanded={options} onPress={() => setOptions(!options)}>
+        {options ? 'Hide options' : 'Options of the next tries'}
+      </Button>
+      {options && <FillOptions />}
       <TryLook repair={repair} look={look} onClose={() => setLook(null)} />
     </>
   );
