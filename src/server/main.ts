@@ -57,8 +57,8 @@ function listen(app: Express, { host, port }: ServerSettings): Promise<Server> {
 }
 
 try {
-  console.log('Opening the studio…');
   const settings = settingsFrom(process.env);
+  console.log('Opening the studio…');
   studio = await openStudio({
     data: resolve(process.env.TERSUM_DATA ?? join(root, 'data')),
     storeScript: join(here, 'store.js'),

@@ -93,7 +93,7 @@ function measureBoxes(boxes: readonly Box[], box: Box): FaultFacts {
       if (there.some((b) => b.x < xs[i] && b.x + b.width > xs[i - 1] && b.y < ys[j] && b.y + b.height > ys[j - 1]))
         area += (xs[i] - xs[i - 1]) * (ys[j] - ys[j - 1]);
   const [mx, my] = [bounds.x + bounds.width / 2, bounds.y + bounds.height / 2];
-  const clamp = (v: number, from: number, to: number) => Math.min(to - 0.5, Math.max(from + 0.5, Math.floor(v) + 0.5));
+  const clamp = (v: number, from: number, to: number) => Math.min(to - 0.5, Math.max(from + 0.5, Math.ceil(v) - 0.5));
   const places = there.map((b): Point => [clamp(mx, b.x, b.x + b.width), clamp(my, b.y, b.y + b.height)]);
   const away = ([x, y]: Point) => (x - mx) ** 2 + (y - my) ** 2;
   return {
