@@ -1,4 +1,4 @@
-import { medianOf } from '../../raster/luma.ts';
+import { median, medianOf } from '../../raster/luma.ts';
 import type { TracedStrand } from './traced-strand.ts';
 
 type Read = (x: number, y: number) => number;
@@ -13,15 +13,15 @@ const AROUND = [3, 6, 10, 15, 22];
 const OVER = 8;
 /** px for which a profile must stay on the ground before the strand has ended. */
 const STAYS = 2;
+/** The same where noise hides more. */
+const BRIEFLY = 0.5;
 /** Levels of 255 that nobody sees: the ground is never told more finely. */
 const UNSEEN = 0.8;
 /** Deviations of the ground within which a profile lies on it. */
 const WITHIN = 3;
-/** Share of the strand's contrast up to which noise leaves its end clear, and beyond which nothing can be told. */
+/** Share of the strand's contrast up to which noise leaves its end clear, and beyond which the ground says nothing. */
 const CLEAR = 0.1;
-const UNCLEAR = 0.4;
-/** px beyond what its blur says that a strand is followed where its end is not clear. */
-const UNCLEAR_REACH = 0.5;
+const UNTOLD = 0.4;
 /** Share of its contrast that is left where a strand ends. */
 const LEFT = 0.025;
 /** Neighbouring samples of a picture are alike: this many count as one. */
@@ -74,7 +74,7 @@ export function softReaches(
       at.push(middle);
       reach.push(beyond(sideOf(profiles[side], reads.length, size, from, to), widths[i] / 2, least[i], perPx));
     }
-    return { at, reach };
+    return { at, reach: settled(reach) };
   });
   return sides.map(({ reach }) =>
     whole.map((l, i) => {
@@ -193,7 +193,21 @@ function showingBeside({ rows, samples }: Side, inner: number, from: number, to:
   };
 }
 
-/** px by which a strand reaches beyond `least`, its own blur's reach, on one side of a stretch. */
+/** Stretches to both sides among which one that differs alone does not count. */
+const AMONG = 1;
+
+/**
+ * Reaches of the stretches of one side: one that differs from both its neighbours follows the ground, such as the rim of a cloud, and
+ * where the end could not be told the strand is as soft as it usually is.
+ */
+function settled(reach: readonly number[]): number[] {
+  const clear = reach.filter((r) => r === r);
+  const usual = clear.length ? median(clear) : 0;
+  const known = reach.map((r) => (r === r ? r : usual));
+  return known.map((_, n) => median(known.slice(Math.max(0, n - AMONG), n + AMONG + 1)));
+}
+
+/** px by which a strand reaches beyond `least`, its own blur's reach, on one side of a stretch; NaN where that cannot be told. */
 function beyond(side: Side, half: number, least: number, perPx: number): number {
   const size = side.rows[0].length;
   const inner = Math.max(0, Math.floor(0.3 * half * perPx));
@@ -202,16 +216,16 @@ function beyond(side: Side, half: number, least: number, perPx: number): number 
     const to = Math.min(size, from + OVER * perPx);
     if (around > mostSoft(2 * half) || to - from < 4 * perPx) break;
     const { at, nothing, contrast } = showingBeside(side, inner, from, to);
-    if (nothing > UNCLEAR * contrast) continue;
-    const clear = nothing <= CLEAR * contrast;
-    const stays = Math.round((clear ? STAYS : 0.5) * perPx);
+    if (nothing > UNTOLD * contrast) continue;
+    const stays = Math.round((nothing <= CLEAR * contrast ? STAYS : BRIEFLY) * perPx);
     let on = 0;
     for (let k = Math.floor(0.6 * half * perPx); k < from; k++) {
       on = at(k) <= nothing ? on + 1 : 0;
       if (on < stays) continue;
-      const reach = (k - on + 1) / perPx;
-      return Math.min(clear ? mostSoft(2 * half) : UNCLEAR_REACH, Math.max(0, reach - least));
+      // It ends before ground so uneven that where cannot be told; farther off lies other ground.
+      if (nothing > CLEAR * contrast) return NaN;
+      return Math.min(mostSoft(2 * half), Math.max(0, (k - on + 1) / perPx - least));
     }
   }
-  return 0;
+  return NaN;
 }
