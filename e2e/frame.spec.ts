@@ -1,4 +1,4 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Locator, type Page } from '@playwright/test';
 import { complaints, photoBytes, PHOTO } from './bench.ts';
 import { TestServer } from './server.ts';
 import type { PictureState } from '../src/contract/api.ts';
@@ -20,6 +20,13 @@ const exported = async (id: string) => {
   expect(reply.status).toBe(200);
   return readPicture(Buffer.from(await reply.arrayBuffer()));
 };
+
+/** Looks at a way, where that is not looked at already. */
+async function lookAt(card: Locator): Promise<void> {
+  const look = card.getByRole('button', { name: 'Look at it' });
+  await expect(card.getByRole('button')).toBeVisible();
+  if (await look.isVisible()) await look.click();
+}
 
 /** Draws a box around what stands in the middle. */
 async function drawSubject(page: Page): Promise<void> {
@@ -43,24 +50,24 @@ test('a format is asked for by its size on paper or by pixels, and the room arou
   await expect(page.getByRole('alert')).toHaveText('Write two numbers, such as 210 × 297.');
   await page.getByLabel('Size of the print in mm').fill('130 × 100');
   // Extended it is 1065 px wide, cut 1024: either is less than 210 px an inch.
-  await expect(sum).toContainText(/20[08] ppi at 130 mm; 300 asked: 3[13] % short, (87|90) mm at that/);
+  await expect(sum).toContainText(/20[08] ppi at 130 mm, 3[13] % below 300 ppi, which it reaches at (87|90) mm/);
   await page.getByLabel('Resolution in px per inch').fill('150');
-  await expect(sum).toContainText(/20[08] ppi at 130 mm; 150 asked: enough/);
+  await expect(sum).toContainText(/20[08] ppi at 130 mm: enough for 150 ppi/);
   await format.selectOption('by pixels…');
   await page.getByLabel('Pixels asked for').fill('1600 × 1280');
-  await expect(sum).toContainText(/1.600 × 1.280 px from .*36 % short of those pixels/);
+  await expect(sum).toContainText(/1.600 × 1.280 px: .*36 % narrower than asked for/i);
 
   await drawSubject(page);
-  await expect(page.getByText(/^2\d % of the height above it: a lot\.$/)).toBeVisible();
-  const room = page.getByText(/of the width before it/);
+  await expect(page.getByText(/^2\d % of the height is free above it, which is a lot\./)).toBeVisible();
+  const room = page.getByText(/of the width is in front of it/);
   const shares = async () =>
-    [...(await room.innerText()).matchAll(/(\d+) % (?:of the width before|behind)/g)].map((m) => Number(m[1]));
+    [...(await room.innerText()).matchAll(/(\d+) % (?:of the width is in front|behind)/g)].map((m) => Number(m[1]));
   await page.getByLabel('Where it looks or moves to').selectOption('right');
   const [before, behind] = await shares();
   expect(before + behind).toBeGreaterThan(70);
   await page.getByLabel('Where it looks or moves to').selectOption('left');
   expect(await shares()).toEqual([behind, before]);
-  await expect(page.getByText(/it looks out of the picture/)).toHaveCount(behind < before ? 1 : 0);
+  await expect(page.getByText(/It looks out of the picture/)).toHaveCount(behind < before ? 1 : 0);
 
   const lines = page.getByLabel('Lines over the picture');
   await expect(lines).toHaveValue('thirds');
@@ -81,17 +88,15 @@ test('a picture is made square both ways: by a crop that keeps every pixel, and 
   const source = await readPicture(PHOTO);
   await page.goto(`${server.address}/pictures/${id}/frame`);
   const sum = page.locator('.sum');
-  await expect(sum).toContainText('it has that proportion already');
+  await expect(sum).toContainText('the picture has this proportion already');
   await page.getByLabel('Proportion').selectOption('1:1');
-  await expect(sum).toContainText(/205 px to add, 102 above and 103 below|205 px to add, 103 above and 102 below/);
+  await expect(sum).toContainText(/adds 10[23] px at the top and 10[23] px at the bottom/);
   const crop = page.getByRole('article', { name: 'Crop' });
   await expect(crop).toContainText('20 % lost');
 
   // By hand: the subject is drawn, and is to stand at the left.
   await drawSubject(page);
-  await page.getByRole('radiogroup', { name: 'Stands across' }).getByText('left').click();
-  const look = crop.getByRole('button', { name: 'Look at it' });
-  if (await look.isVisible()) await look.click();
+  await lookAt(crop);
   await crop.getByRole('button', { name: 'Cut to this' }).click();
   await expect(page.getByText(/It stands like this\./)).toBeVisible();
   await expect.poll(async () => (await stateOf(id)).document.steps.length).toBe(1);
@@ -107,7 +112,7 @@ test('a picture is made square both ways: by a crop that keeps every pixel, and 
   expect(differ).toBe(0);
 
   const extend = page.getByRole('article', { name: 'Fill the sides' });
-  await extend.getByRole('button', { name: 'Look at it' }).click();
+  await lookAt(extend);
   await extend.getByRole('button', { name: 'Add and fill' }).click();
   await expect
     .poll(async () => (await stateOf(id)).statuses.map((s) => s.state), { timeout: 180_000 })
@@ -140,9 +145,11 @@ test('what a format adds is reached by stretching: the subject keeps every bit; 
   await page.goto(`${server.address}/pictures/${id}/frame`);
   await page.getByLabel('Proportion').selectOption('16:9');
   const stretch = page.getByRole('article', { name: 'Stretch the background' });
-  await stretch.getByRole('button', { name: 'Look at it' }).click();
-  await expect(page.getByText(/the subject too: draw around it to keep it/)).toBeVisible();
+  // Nothing is stretched before it is known what must not be.
+  await expect(page.getByRole('article', { name: 'Fill the sides' })).toBeVisible();
+  await expect(stretch).toHaveCount(0);
   await drawSubject(page);
+  await lookAt(stretch);
   await expect(page.getByText(/1\.\d\d times at the left, 1\.\d\d at the right/)).toBeVisible();
   await stretch.getByRole('button', { name: 'Stretch to this' }).click();
   await expect(page.getByText(/It stands like this\./)).toBeVisible();
@@ -199,8 +206,7 @@ test('by keyboard: a line is drawn along what should be level, and what leaves i
   // A step down over sixteen to the right: 3.58 degrees.
   await expect(page.getByText('3.6 °')).toBeVisible();
   const crop = page.getByRole('article', { name: 'Crop' });
-  const look = crop.getByRole('button', { name: 'Look at it' });
-  if (await look.isVisible()) await look.click();
+  await lookAt(crop);
   await crop.getByRole('button', { name: 'Cut to this' }).click();
   await expect(page.getByText(/It stands like this\./)).toBeVisible();
   await expect.poll(async () => (await stateOf(id)).document.steps.length).toBe(1);

@@ -95,7 +95,7 @@ for (const [how, hand] of Object.entries(HANDS))
     await hand.press(page.getByRole('button', { name: 'Draw around it' }));
     await hand.drawSubject(page);
     await hand.standsLeft(page);
-    await expect(page.locator('.sum')).toContainText(/200 px to add, [56]\d left and 1[34]\d right/);
+    await expect(page.locator('.sum')).toContainText(/adds [56]\d px on the left and 1[34]\d px on the right/);
 
     const fill = page.getByRole('article', { name: 'Fill the sides' });
     await hand.press(fill.getByRole('button', { name: 'Add and fill' }));

@@ -77,7 +77,8 @@ await page.mouse.move(...onSheet(0.65, 0.25));
 await page.mouse.down();
 await page.mouse.move(...onSheet(0.755, 0.5), { steps: 5 });
 await page.mouse.up();
-await page.getByRole('article', { name: 'Stretch the background' }).getByRole('button', { name: 'Look at it' }).click();
+const stretched = page.getByRole('article', { name: 'Stretch the background' });
+await stretched.getByRole('button', { name: 'Look at it' }).click();
 await page.getByText('Looking for long lines').waitFor({ state: 'detached', timeout: 60_000 });
 await page.waitForTimeout(2500);
 // Every way is tried.

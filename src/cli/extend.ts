@@ -105,7 +105,7 @@ export async function extendCommand(args: string[]): Promise<object> {
     sides: framing.sides,
     added: framing.added,
     stands: framing.stands,
-    sum: sumInWords(proportion.name, boxOf(raster), framing, { placement, focus: 'the subject', delivery: null }),
+    sum: sumInWords(proportion.name, framing, { placement, focus: 'The subject', delivery: null }),
     way: way === 'extend' ? 'fill' : way,
     ...done,
   };

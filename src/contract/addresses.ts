@@ -92,8 +92,8 @@ export const PICTURES = {
   renderAgain: answers<Done>().post('/pictures/:id/renderings', { status: 202 }),
   /** holds repairs that sample what has changed back until they are asked for */
   hold: answers<Done>().post('/pictures/:id/updates', { body: z.object({ held: z.boolean() }) }),
-  /** what it is about, outlined: the same for survey, bench and frame */
-  subject: answers<Shape[]>().get('/pictures/:id/subject'),
+  /** what it is about, outlined: the same for survey, bench and frame; null where nobody has said */
+  subject: answers<Shape[] | null>().get('/pictures/:id/subject'),
   setSubject: answers<Done>().post('/pictures/:id/subject', { body: subjectSchema }),
   work: answers<WorkLog>().get('/pictures/:id/work'),
   logWork: answers<WorkLog>().post('/pictures/:id/work', { body: workSchema }),
@@ -120,6 +120,10 @@ export const VIEWS = {
   lean: answers<Lean | null>().get('/pictures/:id/lean', { query: z.object({ v: versionSchema }) }),
   /** how a way to a canvas would look, reduced */
   way: answers<WayView>().post('/pictures/:id/way', { body: waySchema }),
+  /** what the picture is likely to be about, outlined; null where nothing plainly stands out */
+  subjectProposal: answers<Shape[] | null>().get('/pictures/:id/subject-proposal', {
+    query: z.object({ v: versionSchema }),
+  }),
   /** the true outline of a subject that was roughly marked */
   subjectEdge: answers<Shape[]>().post('/pictures/:id/subject-edge', { body: subjectEdgeSchema }),
   /** bare samples, interleaved, 16-bit ones little-endian: what a stroke's preview computes with */

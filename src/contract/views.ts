@@ -65,6 +65,10 @@ export const waySchema = z.object({
   canvas: wholeBoxSchema,
   subject: shapesSchema.max(200),
   by: z.enum(STRETCH_WAYS),
+  /** where fills may come from, where not, and lines along which edges go on */
+  donorArea: shapesSchema.max(200).default([]),
+  barred: shapesSchema.max(200).default([]),
+  edges: shapesSchema.max(40).default([]),
 });
 /** How it would look. */
 export interface WayView {
@@ -75,8 +79,8 @@ export interface WayView {
   longSide: number;
 }
 
-/** Outlines of a subject: few, or nothing of it is known. */
-export const subjectSchema = z.object({ shapes: shapesSchema.max(200) });
+/** Outlines of a subject: none where the picture has no subject, null where nobody has said. */
+export const subjectSchema = z.object({ shapes: shapesSchema.max(200).nullable() });
 /** A subject roughly marked: all of it lies within a box; what is surely part of it, and what surely is not. */
 export const subjectEdgeSchema = z.object({
   within: wholeBoxSchema,

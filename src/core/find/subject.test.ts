@@ -1,5 +1,6 @@
 import { rasterise } from '../mask/shapes.ts';
 import { createRaster, type Raster } from '../raster/raster.ts';
+import { proposeSubject } from './subject-proposal.ts';
 import { subjectEdge } from './subject.ts';
 
 const [WIDTH, HEIGHT] = [320, 240];
@@ -66,4 +67,35 @@ test('it works on grey of 16 bits, at any size, and says nothing where nothing i
   for (let i = 0; i < grey.data.length; i++) grey.data[i] = 257 * colour.data[3 * i + 1];
   expect(agreement(subjectEdge(grey, { within: WITHIN, keep: [], leave: [] }))).toBeGreaterThan(0.97);
   expect(subjectEdge(grey, { within: { x: 900, y: 0, width: 50, height: 50 }, keep: [], leave: [] })).toEqual([]);
+});
+
+test('a thin part that hangs on the subject is kept, though it is less than a px wide where the subject is decided', () => {
+  const small = picture(shaded, [170, 120, 40]);
+  const scene = createRaster(3 * WIDTH, 3 * HEIGHT, 3, 8);
+  const isRod = (x: number, y: number) => x >= 449 && x < 452 && y >= 70 && y < 205;
+  const isOver = (x: number, y: number) => isJug(x / 3, y / 3);
+  for (let y = 0, i = 0; y < scene.height; y++)
+    for (let x = 0; x < scene.width; x++, i++) {
+      const own = 3 * (Math.floor(y / 3) * WIDTH + Math.floor(x / 3));
+      const colour = isOver(x, y) ? null : isRod(x, y) ? [90, 40, 10] : null;
+      for (let c = 0; c < 3; c++) scene.data[3 * i + c] = colour ? colour[c] : small.data[own + c];
+    }
+  const shapes = subjectEdge(scene, { within: { x: 210, y: 40, width: 570, height: 620 }, keep: [], leave: [] });
+  const { data } = rasterise(shapes, { x: 0, y: 0, width: scene.width, height: scene.height });
+  let [own, n] = [0, 0];
+  for (let y = 0, i = 0; y < scene.height; y++)
+    for (let x = 0; x < scene.width; x++, i++) if (isRod(x, y)) [own, n] = [own + (data[i] ? 1 : 0), n + 1];
+  expect(own / n).toBeGreaterThan(0.8);
+});
+
+test('what stands out from all that leads to the edges is proposed as the subject; of an even picture nothing is', () => {
+  expect(agreement(proposeSubject(picture(shaded, [170, 120, 40]))!)).toBeGreaterThan(0.95);
+  const even = createRaster(WIDTH, HEIGHT, 3, 8);
+  even.data.fill(120);
+  expect(proposeSubject(even)).toBeNull();
+  // Ground that goes from one side to the other is no subject, and neither is what is to be treated.
+  const striped = picture((_, y) => (y > 120 ? [60, 90, 40] : [150, 170, 200]), [60, 90, 40]);
+  expect(proposeSubject(striped)).toBeNull();
+  const fault = [{ op: 'add', kind: 'box', x: 95, y: 55, width: 150, height: 160 } as const];
+  expect(proposeSubject(picture(shaded, [170, 120, 40]), fault)).toBeNull();
 });

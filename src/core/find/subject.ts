@@ -5,6 +5,7 @@ import { quantile } from '../raster/luma.ts';
 import { boxOf, grow, intersect, isEmpty, type Box, type Raster } from '../raster/raster.ts';
 import { modelsOf, unlikely } from './colour-models.ts';
 import { groupsOf, smallPicture, type SmallPicture } from './finders/blobs.ts';
+import { withThinParts } from './thin-parts.ts';
 
 /** px of the longer side at which it is decided what belongs to a subject, and at which its edge is followed. */
 const DECIDED = 360;
@@ -14,8 +15,7 @@ const ROUNDS = 4;
 /** px of each side from which its colours are learnt. */
 const SAMPLED = 3000;
 const STEP = 50;
-/** Share of a subject from which on a part that hangs together, or a hole, is told. */
-const PART = 0.04;
+/** Share of a subject from which on a hole is told. */
 const HOLE = 0.01;
 /** px over which an edge is followed, and by how much light and colour have to differ there (of 100, squared). */
 const REACH = 6;
@@ -190,18 +190,13 @@ function smoothed(corners: readonly Point[]): Point[] {
   });
 }
 
-/** Outlines of what is marked: each part of some size, and the holes in it. */
-function outlined(mask: Uint8Array, known: Uint8Array, { width, height, scale }: SmallPicture): Shape[] {
+/** Outlines of a mask: each part, and the holes in it. */
+function outlined(mask: Uint8Array, { width, height, scale }: SmallPicture): Shape[] {
   const parts = groupsOf(mask, width, height);
   const area = parts[0]?.area ?? 0;
   const shapeOf = (op: Shape['op'], { box, mask: own }: (typeof parts)[number]): Shape => {
     const points = simplified(smoothed(outlineOf(own, box.width, box.height, box.x, box.y)), 0.3);
     return { op, kind: 'outline', points: points.map(([x, y]): Point => [x * scale, y * scale]) };
-  };
-  const isKept = (box: Box) => {
-    for (let y = box.y; y < box.y + box.height; y++)
-      if (known.subarray(y * width + box.x, y * width + box.x + box.width).includes(1)) return true;
-    return false;
   };
   const holes = groupsOf(
     Uint8Array.from(mask, (v) => (v ? 0 : 1)),
@@ -211,10 +206,7 @@ function outlined(mask: Uint8Array, known: Uint8Array, { width, height, scale }:
     ({ box, area: own }) =>
       own > HOLE * area && box.x > 0 && box.y > 0 && box.x + box.width < width && box.y + box.height < height,
   );
-  return [
-    ...parts.filter((p) => p.area > PART * area || isKept(p.box)).map((p) => shapeOf('add', p)),
-    ...holes.map((h) => shapeOf('take', h)),
-  ];
+  return [...parts.map((p) => shapeOf('add', p)), ...holes.map((h) => shapeOf('take', h))];
 }
 
 /**
@@ -233,5 +225,7 @@ export function subjectEdge(picture: Raster, marks: SubjectMarks): Shape[] {
   const known = knownOf({ ...marks, within: intersect(grow(within, 1), boxOf(picture)) }, fine);
   const soft = followed(enlarged(coarse, small, fine), fine.L, fine.width, fine.height);
   const mask = Uint8Array.from(soft, (v, i) => (known[i] === 1 || (v > 0.5 && known[i] !== 2) ? 1 : 0));
-  return outlined(mask, known, fine);
+  const at = (v: number) => Math.round(v / fine.scale);
+  const box = { x: at(within.x), y: at(within.y), width: at(within.width), height: at(within.height) };
+  return outlined(withThinParts(mask, known, fine, box), fine);
 }

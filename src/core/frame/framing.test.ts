@@ -1,6 +1,7 @@
 import { boxOf, type Box } from '../raster/raster.ts';
 import { PROPORTIONS, proportionOf, sizeOf, type SubjectPlace } from './format.ts';
-import { framingAround, framingOf, resolutionAt, roomOf } from './framing.ts';
+import { focusOf } from './focus.ts';
+import { framingAround, framingOf, framingOnPlace, isOnPlace, resolutionAt, roomOf } from './framing.ts';
 import { resolutionInWords, roomInWords, sumInWords, wantedInWords } from './words.ts';
 
 const tall = boxOf({ width: 2400, height: 3600 });
@@ -77,6 +78,36 @@ describe('a canvas of another proportion', () => {
     expect(f.canvas.width).toBeGreaterThanOrEqual(6300);
   });
 
+  test('a canvas that cannot slide to the asked place grows or shrinks until the subject is on it', () => {
+    const placement = { across: null, down: 'first third' } as const;
+    for (const [way, y] of [
+      ['crop', 3000],
+      ['extend', 1700],
+    ] as const) {
+      const low = subject(1200, y);
+      expect(isOnPlace(framingOf(tall, 1, way, low, placement))).toBe(false);
+      const f = framingOnPlace(tall, 1, way, low, placement);
+      expect(isOnPlace(f)).toBe(true);
+      expect(f.canvas.width).toBe(f.canvas.height);
+      expect(f.lost > 0).toBe(way === 'crop');
+    }
+    // Where that would take a canvas many times as large it stays as it slides, and says that it misses.
+    const edge = subject(20, 3000);
+    const far = framingOnPlace(tall, 1, 'extend', edge, { across: 'second third', down: 'first third' });
+    expect(far.canvas).toEqual(
+      framingOf(tall, 1, 'extend', edge, { across: 'second third', down: 'first third' }).canvas,
+    );
+  });
+
+  test('what stands on a third is the middle of the subject’s widest part at that height', () => {
+    const outline: Array<[number, number]> = [[100, 0], [140, 0], [140, 80], [400, 80], [400, 100], [100, 100]]; // prettier-ignore
+    const shapes = [{ op: 'add' as const, kind: 'outline' as const, points: outline }];
+    const box = { x: 100, y: 0, width: 300, height: 100 };
+    expect(focusOf(shapes, box, 0.25)).toEqual([120, 25]);
+    expect(focusOf(shapes, box, 0.9)).toEqual([250, 90]);
+    expect(focusOf([{ op: 'add', kind: 'box', ...box }], box, 0.5)).toEqual([250, 50]);
+  });
+
   test('a proportion that is none is refused', () => {
     expect(() => framingOf(tall, Number.NaN, 'crop')).toThrow('proportion');
     expect(() => framingOf({ ...tall, width: 0 }, 1, 'crop')).toThrow(RangeError);
@@ -92,7 +123,7 @@ describe('a canvas of another proportion', () => {
   test('resolution: 3600 px on 360 mm are 254 ppi, 15 % short of 300', () => {
     expect(resolutionAt(3600, 360, 300).ppi).toBeCloseTo(254, 6);
     expect(resolutionInWords({ width: 3600, height: 3600 }, 360, 300)).toBe(
-      '254 ppi at 360 mm; 300 asked: 15 % short, 305 mm at that',
+      '254 ppi at 360 mm, 15 % below 300 ppi, which it reaches at 305 mm',
     );
     expect(resolutionInWords({ width: 3600, height: 100 }, 300, 300)).toContain('enough');
   });
@@ -102,25 +133,25 @@ describe('a canvas of another proportion', () => {
 const plain = (s: string) => s.replaceAll('\u202f', ' ');
 
 describe('in one line', () => {
-  const said = { focus: 'the head', delivery: 138 };
+  const said = { focus: 'The head', delivery: 138 };
   test('what is added where, why, and how wide that is at delivery', () => {
     const placement = { across: 'first third', down: 'first third' } as const;
     const f = framingOf(tall, 1, 'extend', subject(500, 1200), placement);
-    expect(plain(sumInWords('1:1', tall, f, { ...said, placement }))).toBe(
-      '1:1 from 2 400 × 3 600: 1 200 px to add, 700 left and 500 right, so that the head stands on the upper left third; 46 mm at delivery',
+    expect(plain(sumInWords('1:1', f, { ...said, placement }))).toBe(
+      '1:1: adds 700 px on the left and 500 px on the right (46 mm at delivery). The head is on the upper left third.',
     );
   });
 
   test('what is cut, and what is missed', () => {
     const placement = { across: null, down: 'centre' } as const;
     const f = framingOf(tall, 1, 'crop', subject(1200, 600), placement);
-    expect(plain(sumInWords('1:1', tall, f, { ...said, placement }))).toBe(
-      '1:1 from 2 400 × 3 600: 1 200 px to cut below; the head then stands 600 px off being half-way up',
+    expect(plain(sumInWords('1:1', f, { ...said, placement }))).toBe(
+      '1:1: cuts 1 200 px at the bottom. The head cannot be half-way up: it is 600 px away.',
     );
     const none = { across: null, down: null };
     const same = framingOf(tall, 2 / 3, 'crop', null, none);
-    expect(plain(sumInWords('2:3', tall, same, { ...said, placement: none }))).toBe(
-      '2:3 from 2 400 × 3 600: it has that proportion already',
+    expect(plain(sumInWords('2:3', same, { ...said, placement: none }))).toBe(
+      '2:3: the picture has this proportion already.',
     );
   });
 });
@@ -134,27 +165,29 @@ describe('what is asked for beside the proportion', () => {
 
   test('3600 px on a print 360 mm wide are 254 ppi: 15 % short of 300, 305 mm at that', () => {
     const words = wantedInWords({ width: 3600, height: 2400 }, { by: 'print', width: 360, height: 240, ppi: 300 });
-    expect(words).toBe('254 ppi at 360 mm; 300 asked: 15 % short, 305 mm at that');
+    expect(words).toBe('254 ppi at 360 mm, 15 % below 300 ppi, which it reaches at 305 mm');
   });
 
   test('pixels that are asked for are there so many times, or are short', () => {
     const asked = { by: 'pixels', width: 1080, height: 1350 } as const;
-    expect(wantedInWords({ width: 2400, height: 3000 }, asked)).toBe('2.2 times those pixels across');
-    expect(wantedInWords({ width: 1090, height: 1362 }, asked)).toBe('enough of those pixels');
-    expect(wantedInWords({ width: 918, height: 1147 }, asked)).toBe('15 % short of those pixels');
+    expect(wantedInWords({ width: 2400, height: 3000 }, asked)).toBe('2.2 times as wide as asked for');
+    expect(wantedInWords({ width: 1090, height: 1362 }, asked)).toBe('as many pixels as asked for');
+    expect(wantedInWords({ width: 918, height: 1147 }, asked)).toBe('15 % narrower than asked for');
   });
 
   test('room above the head, and before the look', () => {
     const canvas = { x: 0, y: 0, width: 1000, height: 1000 };
     const subject = { box: { x: 500, y: 100, width: 200, height: 800 }, focus: [600, 212] as [number, number] };
-    expect(roomInWords(canvas, { ...subject, looks: 0 })).toBe('10 % of the height above it.');
+    expect(roomInWords(canvas, { ...subject, looks: 0 })).toBe('10 % of the height is free above it.');
     expect(roomInWords(canvas, { ...subject, looks: -1 })).toBe(
-      '10 % of the height above it; 50 % of the width before it, 30 % behind.',
+      '10 % of the height is free above it. 50 % of the width is in front of it, 30 % behind it.',
     );
     expect(roomInWords(canvas, { ...subject, looks: 1 })).toContain(
-      '30 % of the width before it, 50 % behind: it looks out',
+      '30 % of the width is in front of it, 50 % behind it. It looks out',
     );
-    expect(roomInWords({ ...canvas, y: 80 }, { ...subject, looks: 0 })).toContain('2 % of the height above it: tight');
-    expect(roomInWords({ ...canvas, y: 200 }, { ...subject, looks: 0 })).toBe('It is cut.');
+    expect(roomInWords({ ...canvas, y: 80 }, { ...subject, looks: 0 })).toContain(
+      '2 % of the height is free above it, which is tight',
+    );
+    expect(roomInWords({ ...canvas, y: 200 }, { ...subject, looks: 0 })).toBe('Part of it is cut off.');
   });
 });

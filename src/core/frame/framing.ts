@@ -58,6 +58,13 @@ export function framingOf(
   return { canvas, ...costs(picture, canvas, subject, shares) };
 }
 
+/** Share of the long side up to which a place counts as stood on. */
+export const NEARLY = 0.005;
+
+/** Whether a subject stands where it was asked for. */
+export const isOnPlace = ({ canvas, misses }: Framing): boolean =>
+  Math.max(Math.abs(misses.across), Math.abs(misses.down)) <= NEARLY * Math.max(canvas.width, canvas.height);
+
 const areaOf = ({ width, height }: Box) => Math.max(0, width) * Math.max(0, height);
 
 /** What a canvas takes and loses of a picture. */
@@ -111,6 +118,52 @@ export function framingAround(picture: Box, ratio: number, subject: SubjectPlace
     height,
   };
   return { canvas, ...costs(picture, canvas, subject, shares) };
+}
+
+/**
+ * The largest canvas of a proportion within the picture that has the subject where it is wanted, in both directions: it shrinks below
+ * what the proportion alone allows for where the subject stands too near an edge.
+ */
+export function framingWithin(picture: Box, ratio: number, subject: SubjectPlace, placement: Placement): Framing {
+  const shares = {
+    across: placement.across && PLACES[placement.across],
+    down: placement.down && PLACES[placement.down],
+  };
+  const [x, y] = subject.focus;
+  /** the longest stretch between `from` and `to` with a place at a share of it */
+  const fitting = (from: number, to: number, place: number, share: number | null) =>
+    share === null ? to - from : Math.min((place - from) / share, (to - place) / (1 - share));
+  const across = fitting(picture.x, picture.x + picture.width, x, shares.across);
+  const down = fitting(picture.y, picture.y + picture.height, y, shares.down);
+  const width = Math.max(1, Math.floor(Math.min(across, down * ratio)));
+  const height = Math.max(1, Math.min(picture.height, Math.round(width / ratio)));
+  const canvas = {
+    x: beginning(width, x, shares.across, picture.x, picture.x + picture.width - width),
+    y: beginning(height, y, shares.down, picture.y, picture.y + picture.height - height),
+    width,
+    height,
+  };
+  return { canvas, ...costs(picture, canvas, subject, shares) };
+}
+
+/** Times the picture's area up to which a canvas grows to have the subject where it is wanted. */
+const MOST_GROWN = 4;
+
+/**
+ * {@link framingOf}, and where the subject misses its place by that, a smaller or larger canvas on which it does not.
+ */
+export function framingOnPlace(
+  picture: Box,
+  ratio: number,
+  way: 'extend' | 'crop',
+  subject: SubjectPlace | null,
+  placement: Placement,
+): Framing {
+  const sliding = framingOf(picture, ratio, way, subject, placement);
+  if (!subject || isOnPlace(sliding)) return sliding;
+  const other = (way === 'crop' ? framingWithin : framingAround)(picture, ratio, subject, placement);
+  const isTooLarge = areaOf(other.canvas) > MOST_GROWN * areaOf(picture);
+  return isTooLarge || !isOnPlace(other) ? sliding : other;
 }
 
 /**

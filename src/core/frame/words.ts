@@ -1,6 +1,6 @@
 import type { Box } from '../raster/raster.ts';
 import { printMm } from './delivery.ts';
-import { resolutionAt, roomOf, type Framing } from './framing.ts';
+import { isOnPlace, resolutionAt, roomOf, type Framing } from './framing.ts';
 import type { Placement, SubjectPlace, Wanted } from './format.ts';
 
 /** A count with its thousands apart. */
@@ -26,49 +26,34 @@ export function placeInWords({ across, down }: Placement): string | null {
   return word === 'middle' ? (across ? 'in the middle' : 'half-way up') : `on the ${word}`;
 }
 
-/** How far off a place may be to count as stood on, share of the long side. */
-const NEARLY = 0.005;
+const SIDE = { left: 'on the left', top: 'at the top', right: 'on the right', bottom: 'at the bottom' } as const;
 
 /**
- * What it takes to make a picture of another proportion, in one line.
+ * What it takes to make a picture of another proportion, in short sentences.
  * @param delivery its long side on paper or screen, mm; null where it is not known
  */
 export function sumInWords(
   format: string,
-  picture: Box,
   framing: Framing,
   { placement, focus, delivery }: { placement: Placement; focus: string; delivery: number | null },
 ): string {
-  const { canvas, sides } = framing;
-  const parts = (wanted: (n: number) => boolean) =>
-    (Object.entries(sides) as Array<[keyof typeof sides, number]>)
-      .filter(([, n]) => wanted(n))
-      .map(([side, n]) => ({ n: Math.abs(n), side: SIDE[side] }));
-  type Part = ReturnType<typeof parts>[number];
-  const sum = (list: Part[]) => list.reduce((s, { n }) => s + n, 0);
-  const [added, cut] = [parts((n) => n > 0), parts((n) => n < 0)];
-  const clauses: string[] = [];
-  const amounts = (list: Part[], what: string) =>
-    list.length > 1
-      ? `${px(sum(list))} px ${what}, ${listed(list.map(({ n, side }) => `${px(n)} ${side}`))}`
-      : `${px(list[0].n)} px ${what} ${list[0].side}`;
-  if (added.length) clauses.push(amounts(added, 'to add'));
-  if (cut.length) clauses.push(amounts(cut, 'to cut'));
-  if (!clauses.length) clauses.push('it has that proportion already');
+  const { canvas, sides, misses } = framing;
+  const all = Object.entries(sides) as Array<[keyof typeof sides, number]>;
+  const amounts = (list: typeof all) => listed(list.map(([side, n]) => `${px(n)} px ${SIDE[side]}`));
+  const [added, cut] = [all.filter(([, n]) => n > 0), all.filter(([, n]) => n < 0)];
+  const perPx = delivery === null ? null : delivery / Math.max(canvas.width, canvas.height);
+  const mm = perPx === null ? '' : ` (${Math.round(added.reduce((s, [, n]) => s + n, 0) * perPx)} mm at delivery)`;
+  const clauses = [
+    ...(added.length ? [`adds ${amounts(added)}${mm}`] : []),
+    ...(cut.length ? [`cuts ${amounts(cut)}`] : []),
+  ];
+  const what = clauses.length ? clauses.join(' and ') : 'the picture has this proportion already';
   const place = placeInWords(placement);
-  const off = Math.max(Math.abs(framing.misses.across), Math.abs(framing.misses.down));
-  const long = Math.max(canvas.width, canvas.height);
-  let stands = '';
-  if (place && framing.stands)
-    stands =
-      off <= NEARLY * long
-        ? `, so that ${focus} stands ${place}`
-        : `; ${focus} then stands ${px(off)} px off being ${place}`;
-  const perPx = delivery === null ? null : delivery / long;
-  const mm = perPx === null || !added.length ? '' : `; ${Math.round(sum(added) * perPx)} mm at delivery`;
-  return `${format} from ${px(picture.width)} × ${px(picture.height)}: ${clauses.join('; ')}${stands}${mm}`;
+  if (!place || !framing.stands) return `${format}: ${what}.`;
+  const off = Math.max(Math.abs(misses.across), Math.abs(misses.down));
+  const stands = isOnPlace(framing) ? `is ${place}` : `cannot be ${place}: it is ${px(off)} px away`;
+  return `${format}: ${what}. ${focus} ${stands}.`;
 }
-const SIDE = { left: 'left', top: 'above', right: 'right', bottom: 'below' } as const;
 
 type Size = Pick<Box, 'width' | 'height'>;
 
@@ -76,8 +61,9 @@ type Size = Pick<Box, 'width' | 'height'>;
 export function resolutionInWords({ width, height }: Size, longSideMm: number, asked: number): string {
   const { ppi, short } = resolutionAt(Math.max(width, height), longSideMm, asked);
   const found = `${Math.round(ppi)} ppi at ${Math.round(longSideMm)} mm`;
-  if (short < 0.005) return `${found}; ${asked} asked: enough`;
-  return `${found}; ${asked} asked: ${Math.round(100 * short)} % short, ${Math.round(printMm(Math.max(width, height), asked))} mm at that`;
+  if (short < 0.005) return `${found}: enough for ${asked} ppi`;
+  const largest = Math.round(printMm(Math.max(width, height), asked));
+  return `${found}, ${Math.round(100 * short)} % below ${asked} ppi, which it reaches at ${largest} mm`;
 }
 
 /** What a canvas has of what is asked for, by its size on paper or by its pixels. Both are of one proportion, so the width tells. */
@@ -85,10 +71,9 @@ export function wantedInWords(seen: Size, wanted: Wanted): string {
   if (wanted.by === 'print') {
     return resolutionInWords(seen, Math.max(wanted.width, wanted.height), wanted.ppi);
   }
-  // How many those are is said before.
   const times = seen.width / wanted.width;
-  if (times < 0.995) return `${Math.round(100 * (1 - times))} % short of those pixels`;
-  return times < 1.05 ? 'enough of those pixels' : `${times.toFixed(1)} times those pixels across`;
+  if (times < 0.995) return `${Math.round(100 * (1 - times))} % narrower than asked for`;
+  return times < 1.05 ? 'as many pixels as asked for' : `${times.toFixed(1)} times as wide as asked for`;
 }
 
 /** Share of the height that is above a head at the least, and at the most, so that nobody minds. */
@@ -101,9 +86,10 @@ const HEAD_ROOM = { least: 0.04, most: 0.25 };
 export function roomInWords(canvas: Box, subject: SubjectPlace): string {
   const { head, before, behind } = roomOf(canvas, subject);
   const share = (v: number) => `${Math.round(100 * v)} %`;
-  if (head < 0 || before < 0 || behind < 0) return 'It is cut.';
-  const above = `${share(head)} of the height above it${head < HEAD_ROOM.least ? ': tight' : head > HEAD_ROOM.most ? ': a lot' : ''}`;
-  if (!subject.looks) return `${above}.`;
-  const looks = before < behind ? ': it looks out of the picture' : '';
-  return `${above}; ${share(before)} of the width before it, ${share(behind)} behind${looks}.`;
+  if (head < 0 || before < 0 || behind < 0) return 'Part of it is cut off.';
+  const judged = head < HEAD_ROOM.least ? ', which is tight' : head > HEAD_ROOM.most ? ', which is a lot' : '';
+  const above = `${share(head)} of the height is free above it${judged}.`;
+  if (!subject.looks) return above;
+  const looks = before < behind ? ' It looks out of the picture.' : '';
+  return `${above} ${share(before)} of the width is in front of it, ${share(behind)} behind it.${looks}`;
 }

@@ -37,6 +37,11 @@ export interface WayAsked {
   by: StretchWay;
   /** what is still to be treated: nothing is filled from it */
   open?: readonly Shape[];
+  /** where fills may come from, and where not beside the subject */
+  donorArea?: readonly Shape[];
+  barred?: readonly Shape[];
+  /** lines along which edges go on in what is added */
+  edges?: readonly Shape[];
 }
 
 /** The box around a subject within what is kept of a picture; null without one. */
@@ -49,7 +54,8 @@ export function guardBox(subject: readonly Shape[], kept: Box): Box | null {
  * The repairs that lead to a canvas, in the order in which they are made.
  * @param source where there is something of the picture
  */
-export function specsOfWay({ way, canvas, subject, by, open = [] }: WayAsked, source: Box): RepairSpec[] {
+export function specsOfWay(asked: WayAsked, source: Box): RepairSpec[] {
+  const { way, canvas, subject, by, open = [], donorArea = [], barred = [], edges = [] } = asked;
   const from = intersect(source, canvas);
   const guard = guardBox(subject, from);
   const onto = way === 'extend' ? from : way === 'stretch' ? canvas : slightlyOnto(from, canvas, guard);
@@ -60,7 +66,15 @@ export function specsOfWay({ way, canvas, subject, by, open = [] }: WayAsked, so
       dated<StretchSpec>({ method: 'stretch', from, onto, guard: guarded, ...(by === 'seams' && { way: by }) }),
     );
   const strips = around(canvas, onto);
-  if (strips.length) specs.push(dated({ ...fillOfAdded(strips, subject), avoid: [...open] }));
+  if (strips.length)
+    specs.push(
+      dated<FillSpec>({
+        ...fillOfAdded(strips, [...subject, ...barred]),
+        avoid: [...open],
+        donorArea: [...donorArea],
+        ...(edges.length && { edges: [...edges] }),
+      }),
+    );
   return specs;
 }
 
@@ -128,7 +142,8 @@ export function previewOf(
   const raster = onCanvas(picture, canvas);
   const signs: Sign[] = [];
   const scaled = (shapes: readonly Shape[]) => scaleShapes(shapes, 1 / scale);
-  const small = { ...asked, canvas, subject: scaled(asked.subject), open: scaled(asked.open ?? []) };
+  const small: WayAsked = { ...asked, canvas, subject: scaled(asked.subject) };
+  for (const name of ['open', 'donorArea', 'barred', 'edges'] as const) small[name] = scaled(asked[name] ?? []);
   const heard: Going['heard'] = (...made) => signs.push(...signsOfRepair(...made));
   goWay(raster, boxOf(picture), small, { heard, style: LOOKED_AT, onProgress });
   return { raster, signs };

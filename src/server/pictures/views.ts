@@ -15,6 +15,8 @@ import type { Pictures } from './pictures.ts';
 import type { PlacedPatch } from './stack.ts';
 import { valuesAt } from './values.ts';
 
+/** Shapes of open faults that a proposal keeps off: more change nothing that is seen from afar. */
+const MOST_AVOIDED = 2000;
 /** px of its longer side up to which a way is looked at before it is taken. */
 const PREVIEWED = 640;
 
@@ -150,6 +152,24 @@ export class Views {
   }
 
   private readonly leans = new WeakMap<OpenPicture, { of: string; lean: Lean | null }>();
+  private readonly subjects = new WeakMap<OpenPicture, { of: string; shapes: Shape[] | null }>();
+
+  /** What the picture is likely to be about: nothing that is still to be treated. */
+  async subjectProposal(id: string, options?: RunOptions): Promise<Shape[] | null> {
+    return this.pictures.use(id, async (picture) => {
+      const { composite: raster, view, document } = picture;
+      const { epoch, version } = picture.changes.pixels(Infinity);
+      const faults = document.faults.filter((f) => f.state === 'open').flatMap((f) => f.shapes);
+      const of = `${epoch}.${version}.${faults.length}`;
+      const known = this.subjects.get(picture);
+      if (known?.of === of) return known.shapes;
+      const avoid = picture.onCanvas(faults.slice(0, MOST_AVOIDED));
+      const found = await this.pictures.pool.run('subjectProposal', { raster, avoid }, options);
+      const shapes = found.shapes && shiftShapes(found.shapes, view.box.x, view.box.y);
+      this.subjects.set(picture, { of, shapes });
+      return shapes;
+    });
+  }
 
   /** How far the picture leans, as it stands. */
   async lean(id: string, options?: RunOptions): Promise<Lean | null> {
@@ -225,7 +245,7 @@ export class Views {
       refuseBeside(request.shapes, view.box, 'This place');
       const open = document.faults.filter((f) => f.state === 'open').flatMap((f) => f.shapes);
       const avoid = picture.onCanvas([
-        ...open.slice(0, 2000),
+        ...open.slice(0, MOST_AVOIDED),
         ...request.barred,
         ...addedBy(view.box, picture.original),
       ]);

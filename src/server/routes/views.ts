@@ -33,6 +33,9 @@ export function viewRoutes({ views, tasks }: Studio): Router {
   });
   serve(routes, VIEWS.lean, ({ params: { id }, res }) => views.lean(id, { signal: signalOf(res) }));
   serve(routes, VIEWS.way, ({ params: { id }, body, res }) => views.way(id, body, { signal: signalOf(res) }));
+  serve(routes, VIEWS.subjectProposal, ({ params: { id }, res }) =>
+    views.subjectProposal(id, { signal: signalOf(res) }),
+  );
   serve(routes, VIEWS.subjectEdge, ({ params: { id }, body, res }) =>
     views.subjectEdge(id, body, { signal: signalOf(res) }),
   );

@@ -32,8 +32,7 @@ const SPARE_BYTES = 12e6;
 
 /**
  * Everything Tersum keeps, in one SQLite file. Each method is one transaction: when it returns, the change is on disk
- * (WAL, synchronous = FULL); when it throws, nothing changed. Long ones go in parts and let others in between. How it is done
- * stands in the files beside it, one a subject.
+ * (WAL, synchronous = FULL); when it throws, nothing changed. Long ones go in parts. How it is done stands in the files beside it.
  */
 export class Store {
   private readonly db: Database;
@@ -181,12 +180,13 @@ export class Store {
     return row ? { ...toPicture(row), original: row.original, cursor: row.cursor } : null;
   }
 
-  /** What a picture is about, outlined; where that was not said, as it was outlined for its survey. */
-  subject(id: string): Shape[] {
-    return pictureRow(this.db, id)?.subject ?? readSurvey(this.db, id)?.request.subject ?? [];
+  /** What a picture is about, outlined, if need be for its survey; null where that was not said. */
+  subject(id: string): Shape[] | null {
+    const surveyed = readSurvey(this.db, id)?.request.subject;
+    return pictureRow(this.db, id)?.subject ?? (surveyed?.length ? surveyed : null);
   }
 
-  setSubject(id: string, subject: Shape[]): void {
+  setSubject(id: string, subject: Shape[] | null): void {
     this.write(1e5, (tx) => tx.update(pictures).set({ subject }).where(eq(pictures.id, id)).run());
   }
 

@@ -15,7 +15,7 @@ import { render } from './kinds/render.ts';
 import { sketch } from './kinds/sketch.ts';
 import { mesh, trace } from './kinds/strands.ts';
 import { mergeFinds, survey } from './kinds/survey.ts';
-import { subjectEdge } from './kinds/subject-edge.ts';
+import { subjectEdge, subjectProposal } from './kinds/subject-edge.ts';
 import { tile } from './kinds/tile.ts';
 import { way } from './kinds/way.ts';
 import type { Work } from './work.ts';
@@ -30,6 +30,7 @@ export const KINDS = {
   attention,
   lean,
   subjectEdge,
+  subjectProposal,
   way,
   render,
   ahead,

@@ -1,3 +1,4 @@
+import { capital } from '../lib/format.ts';
 import styled from 'styled-components';
 import { Button, Strip, Toggle } from '../ui/controls.tsx';
 import { hint, type CommandName } from './commands.ts';
@@ -32,8 +33,6 @@ const KEYS: Record<HandMode, [CommandName, number]> = {
   shade: ['shade', 0],
   reveal: ['shade', 1],
 };
-
-const capital = (word: string) => word[0].toUpperCase() + word.slice(1);
 
 /** What can be done, in words. */
 export function VerbRow() {

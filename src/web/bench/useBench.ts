@@ -30,7 +30,7 @@ function stepsOf(bench: BenchState, state: PictureState | undefined): Record<'un
 export function useBenchOf(pictureId: string) {
   const { data: state, error } = usePicture(pictureId);
   const { data: jobs } = useJobs();
-  const { data: subject = NOTHING } = useAnswer(PICTURES.subject, { id: pictureId });
+  const subject = useAnswer(PICTURES.subject, { id: pictureId }).data ?? NOTHING;
   const edits = useEdits(pictureId);
   const [store] = useState(createBenchStore);
   const bench = useStore(store);

@@ -2,10 +2,10 @@ import { Link, useParams } from 'react-router';
 import styled from 'styled-components';
 import type { PictureState } from '../../contract/api.ts';
 import { resolutionInWords, sumInWords, wantedInWords } from '../../core/frame/words.ts';
-import { boxOf } from '../../core/raster/raster.ts';
 import { useJobs, usePicture } from '../lib/api.ts';
-import { useEdits } from '../lib/edits.ts';
-import { count } from '../lib/format.ts';
+import { useEdits, type Edits } from '../lib/edits.ts';
+import { capital, count } from '../lib/format.ts';
+import type { Viewing } from '../../core/frame/visibility.ts';
 import { toStage } from '../lib/stages.ts';
 import { useUndoKeys } from '../lib/useUndoKeys.ts';
 import { viewingOf } from '../lib/viewing.ts';
@@ -17,6 +17,8 @@ import { UndoRedo } from '../ui/UndoRedo.tsx';
 import { FrameSettings } from './FrameSettings.tsx';
 import { FrameSheet } from './FrameSheet.tsx';
 import { JoinedCuts } from './JoinedCuts.tsx';
+import { FILL_AREA_NAMES } from './FillAreaSettings.tsx';
+import { useFillAreas, type FillArea, type FillAreas } from './useFillAreas.ts';
 import { AS_IT_IS, useFraming, USUAL_PPI, type Framed } from './useFraming.ts';
 import { stripCorners } from './useStrip.ts';
 import { WayCards } from './WayCards.tsx';
@@ -74,25 +76,35 @@ const DRAWS = {
   subject: 'Draw a box around what the picture is about.',
   strip: 'Draw along the line between backdrop and floor: the strip stands on it.',
   keep: 'Draw a box over what is part of it.',
-  leave: 'Draw a box over what is none of it.',
+  leave: 'Draw a box over what is not part of it.',
+  donor: 'Draw a box that the fill may take from.',
+  barred: 'Draw a box that the fill must not take from.',
+  guide: 'Draw along an edge, out to where it goes on.',
 };
 
-function Frame({ state, edits }: { state: PictureState; edits: ReturnType<typeof useEdits> }) {
-  const { data: jobs } = useJobs();
-  const viewing = viewingOf(jobs?.find((j) => j.id === state.picture.jobId));
-  const framed = useFraming(state, edits, viewing);
-  const { way, wanted, placement, proportion, format, isFramed, degrees, draws } = framed;
+/** What the frame takes and what it has, in words. */
+function sumOf(framed: Framed, viewing: Viewing): string {
+  const { way, wanted, placement, proportion, format } = framed;
   const name = wanted
     ? `${count(wanted.width)} × ${count(wanted.height)} ${wanted.by === 'print' ? 'mm' : 'px'}`
     : (proportion?.name ?? (format === AS_IT_IS ? 'As it is' : 'Its own proportion'));
   const longSideMm = wanted?.by === 'print' ? Math.max(wanted.width, wanted.height) : viewing.longSideMm;
   const has = wanted ? wantedInWords(way.seen, wanted) : resolutionInWords(way.seen, longSideMm, USUAL_PPI);
-  const place = { jobId: state.picture.jobId, pictureId: state.picture.id };
-  const sum = sumInWords(name, boxOf(framed.facts), way.framing, {
+  const sum = sumInWords(name, way.framing, {
     placement: framed.subject ? placement : { across: null, down: null },
-    focus: framed.focus === 'head' ? 'the head' : 'the subject',
+    focus: framed.focus === 'head' ? 'The head' : 'The subject',
     delivery: longSideMm,
   });
+  return `${sum} ${capital(has)}.`;
+}
+
+function Frame({ state, edits, areas }: { state: PictureState; edits: Edits; areas: FillAreas }) {
+  const { data: jobs } = useJobs();
+  const job = jobs?.find((j) => j.id === state.picture.jobId);
+  const viewing = viewingOf(job);
+  const framed = useFraming(state, edits, viewing, { areas, documentary: job?.policy === 'documentary' });
+  const { way, isFramed, degrees, draws, marked } = framed;
+  const place = { jobId: state.picture.jobId, pictureId: state.picture.id };
   return (
     <Columns>
       <div className="settings">
@@ -106,7 +118,7 @@ function Frame({ state, edits }: { state: PictureState; edits: ReturnType<typeof
       </div>
       <div className="sheet">
         <p className="sum" role="status">
-          {draws ? DRAWS[draws] : `${sum}. ${has}.`}
+          {draws ? DRAWS[draws] : sumOf(framed, viewing)}
         </p>
         <FrameSheet
           state={state}
@@ -114,7 +126,8 @@ function Frame({ state, edits }: { state: PictureState; edits: ReturnType<typeof
           degrees={draws ? 0 : degrees}
           looked={draws || framed.stands ? undefined : framed.lookAt(way)}
           subject={framed.subject}
-          marked={framed.marked.shapes}
+          marked={marked.asks ? (marked.found ?? []) : marked.shapes}
+          areas={areas}
           strip={framed.strip.isChanged && framed.strip.drawn ? stripCorners(framed.strip.drawn) : undefined}
           lines={framed.lines}
           draws={draws}
@@ -126,21 +139,31 @@ function Frame({ state, edits }: { state: PictureState; edits: ReturnType<typeof
   );
 }
 
+/** What undo says of something drawn. */
+const stepOf = (area: FillArea | null) => area && `${FILL_AREA_NAMES[area]} drawn`;
+
 /** Format, subject, level: every way to get there with what it costs. */
 export default function FramePage() {
   const { pictureId = '' } = useParams();
   const { data: state, error } = usePicture(pictureId);
   const edits = useEdits(pictureId);
-  useUndoKeys(edits.step);
+  const areas = useFillAreas();
+  const step = async (which: 'undo' | 'redo') => {
+    if (!areas.step(which)) await edits.step(which);
+  };
+  useUndoKeys(step);
   if (!state) return <Opening error={error} />;
   return (
     <Shell>
       <StageBar place={{ jobId: state.picture.jobId, pictureId }}>
         <span className="title">{state.picture.name}</span>
-        <UndoRedo steps={state} step={edits.step} />
+        <UndoRedo
+          steps={{ undo: stepOf(areas.last) ?? state.undo, redo: stepOf(areas.next) ?? state.redo }}
+          step={step}
+        />
       </StageBar>
       <main style={{ overflow: 'hidden' }}>
-        <Frame key={pictureId} state={state} edits={edits} />
+        <Frame key={pictureId} state={state} edits={edits} areas={areas} />
       </main>
       <Notices />
     </Shell>

@@ -12,6 +12,7 @@ import { stampOf } from '../lib/stamp.ts';
 import { theme } from '../theme.ts';
 import { DrawnOut, gapsOf, isDrawnOut } from './DrawnOut.tsx';
 import { guidePath, type GuideLines } from './guide-lines.ts';
+import type { FillArea, FillAreas } from './useFillAreas.ts';
 import type { Looked } from './useWayViews.ts';
 import type { Way } from './ways.ts';
 
@@ -27,7 +28,10 @@ const Drawing = styled.svg`
 `;
 
 /** What is drawn on the sheet. */
-export type Drawn = 'subject' | 'keep' | 'leave' | 'line' | 'strip' | null;
+export type Drawn = 'subject' | 'keep' | 'leave' | 'line' | 'strip' | FillArea | null;
+
+/** What is drawn as a line; all else is a box. */
+export const LINES: readonly Drawn[] = ['line', 'strip', 'guide'];
 
 const HOW = {
   line: 'Draw along what should be level; or move the cross by arrows and set both ends with Space',
@@ -35,6 +39,9 @@ const HOW = {
   subject: 'Draw a box around the subject; or move the cross by arrows and set two corners with Space',
   keep: 'Draw a box over what is part of it; or move the cross by arrows and set two corners with Space',
   leave: 'Draw a box over what is none of it; or move the cross by arrows and set two corners with Space',
+  donor: 'Draw a box that the fill may take from; or move the cross by arrows and set two corners with Space',
+  barred: 'Draw a box that the fill must not take from; or move the cross by arrows and set two corners with Space',
+  guide: 'Draw along an edge, out to where it goes on; or move the cross by arrows and set both ends with Space',
 };
 
 /** Share of its longer side that is left free around what is shown. */
@@ -53,7 +60,7 @@ function Marks(props: { draws: Drawn; ends: [Point, Point] | null; cross: Point 
           strokeWidth={line}
         />
       )}
-      {ends && (draws === 'line' || draws === 'strip') && (
+      {ends && LINES.includes(draws) && (
         <line
           x1={ends[0][0]}
           y1={ends[0][1]}
@@ -63,7 +70,7 @@ function Marks(props: { draws: Drawn; ends: [Point, Point] | null; cross: Point 
           strokeWidth={1.5 * line}
         />
       )}
-      {drawn && draws !== 'line' && draws !== 'strip' && (
+      {drawn && !LINES.includes(draws) && (
         <rect {...drawn} fill="none" stroke={theme.accent} strokeWidth={1.5 * line} />
       )}
     </>
@@ -110,8 +117,18 @@ const Outline = ({ marked, line }: { marked: readonly Shape[]; line: number }) =
   />
 );
 
-/** A shape as a path; boxes and outlines only. */
+/** Areas and lines for what is filled: those that lend whole, those that must not dotted. */
+const AreasDrawn = ({ areas: { donorArea, barred, edges }, line }: { areas: FillAreas; line: number }) => (
+  <g fill="none" strokeWidth={1.5 * line}>
+    <path d={donorArea.map(pathOf).join('')} stroke={theme.accent} />
+    <path d={barred.map(pathOf).join('')} stroke={theme.amber} strokeDasharray={`${line} ${2 * line}`} />
+    <path d={edges.map(pathOf).join('')} stroke="#fff" />
+  </g>
+);
+
+/** A shape as a path. */
 function pathOf(shape: Shape): string {
+  if (shape.kind === 'strand') return `M${shape.points.map(([x, y]) => `${x.toFixed(1)} ${y.toFixed(1)}`).join('L')}`;
   if (shape.kind === 'box') return `M${shape.x} ${shape.y}h${shape.width}v${shape.height}h${-shape.width}z`;
   return `M${shape.points.map(([x, y]) => `${x.toFixed(1)} ${y.toFixed(1)}`).join('L')}z`;
 }
@@ -129,6 +146,8 @@ export function FrameSheet(props: {
   strip?: ReadonlyArray<Point>;
   /** its outline */
   marked: readonly Shape[];
+  /** areas and lines for what is filled */
+  areas?: FillAreas;
   /** how the way would look, where that was tried */
   looked?: Looked;
   /** what lies over it to see what stands where */
@@ -157,7 +176,7 @@ export function FrameSheet(props: {
     3 * line,
     draws !== null,
     props.onDrawn,
-    draws !== 'line' && draws !== 'strip',
+    !LINES.includes(draws),
   );
   const src = addressOf(VIEWS.closeUp, { id }, { side: small ? 320 : 1024, v: stampOf(state.pixels) });
   return (
@@ -186,6 +205,7 @@ export function FrameSheet(props: {
       <g transform={degrees ? `rotate(${-degrees} ${middle})` : undefined}>
         <Pixels {...props} href={src} hatched={`url(#${pattern})`} />
         <Outline marked={props.marked} line={line} />
+        {props.areas && <AreasDrawn areas={props.areas} line={line} />}
         {props.strip && (
           <polygon
             points={props.strip.map((p) => p.join()).join(' ')}

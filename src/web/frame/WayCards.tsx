@@ -9,7 +9,7 @@ import { theme } from '../theme.ts';
 import { Button, Select } from '../ui/controls.tsx';
 import { FrameSheet } from './FrameSheet.tsx';
 import type { Framed } from './useFraming.ts';
-import { checkedInWords, costInShort, costsOf, lookedInWords, WAY_NAMES } from './way-words.ts';
+import { checkedInWords, costInShort, costsOf, isTooFar, lookedInWords, WAY_NAMES } from './way-words.ts';
 import type { Way } from './ways.ts';
 
 const Ways = styled.div`
@@ -103,12 +103,19 @@ function Card(props: { state: PictureState; framed: Framed; way: Way; viewing: V
         <span className="quiet">
           {framed.proposal.way.way === way.way && <small>proposed </small>}
           {costInShort(way, state.picture.facts, framed.subject)}
-          {grows && ` · ${lookedInWords(looked, viewing).short}`}
+          {grows &&
+            !framed.marked.asks &&
+            !isTooFar(way, state.picture.facts, framed.subject) &&
+            ` · ${lookedInWords(looked, viewing).short}`}
         </span>
         {stands ? (
           <small>stands</small>
         ) : isTaken ? (
-          <Button kind="main" isDisabled={framed.marked.busy || framed.isTaking} onPress={() => void framed.take()}>
+          <Button
+            kind="main"
+            isDisabled={framed.marked.busy || framed.isTaking || (grows && framed.marked.asks)}
+            onPress={() => void framed.take()}
+          >
             {way.way !== 'crop' && !way.set.canvas ? 'Take this' : DOES[way.way]}
           </Button>
         ) : (
@@ -125,15 +132,18 @@ export function WayCards({ state, framed, viewing }: { state: PictureState; fram
   const grows = way.way !== 'crop' && way.set.canvas !== null;
   const said = [
     ...(proposal.way.way === way.way && !stands ? [proposal.reason] : []),
-    ...(grows && !stands ? [lookedInWords(framed.lookAt(way), viewing).long] : []),
+    ...(grows && !stands && !framed.marked.asks && !isTooFar(way, state.picture.facts, framed.subject)
+      ? [lookedInWords(framed.lookAt(way), viewing).long]
+      : []),
+    ...(framed.marked.asks && ways.extend.set.canvas ? ['Say what the subject is before anything is added.'] : []),
     ...(stands ? [`It stands like this. ${way.way === 'crop' ? '' : checkedInWords(state, viewing)}`] : []),
   ];
   return (
     <Ways>
       <div className="row">
-        {[ways.crop, ways.extend, ways.stretch, ...(ways.mixed ? [ways.mixed] : [])].map((w) => (
-          <Card key={w.way} state={state} framed={framed} way={w} viewing={viewing} />
-        ))}
+        {[ways.crop, ways.extend, ways.stretch, ways.mixed].map(
+          (w) => w && <Card key={w.way} state={state} framed={framed} way={w} viewing={viewing} />,
+        )}
       </div>
       <div className="told">
         <span role="status">

@@ -12,6 +12,7 @@ import {
   type SubjectPlace,
   type Wanted,
 } from '../../core/frame/format.ts';
+import { focusOf } from '../../core/frame/focus.ts';
 import { leanOfLine, type Lean } from '../../core/frame/level.ts';
 import { boundsWithin, type Point, type Shape } from '../../core/mask/shapes.ts';
 import type { Viewing } from '../../core/frame/visibility.ts';
@@ -23,18 +24,17 @@ import { stampOf } from '../lib/stamp.ts';
 import type { Drawn } from './FrameSheet.tsx';
 import { keepLines, keptLines, type GuideLines } from './guide-lines.ts';
 import { drawnOf, standingCanvas, standsBy, stretchSpec, turnedBy } from './standing.ts';
+import { proposalOf, type FrameProposal } from './proposal.ts';
+import type { FillAreas } from './useFillAreas.ts';
 import { useStrip } from './useStrip.ts';
 import { useSubject } from './useSubject.ts';
 import { useWayViews } from './useWayViews.ts';
 import { worstOf } from './way-words.ts';
 import {
-  afterALook,
-  amountsOfWay,
   cropWay,
   extendWay,
   mixedWay,
   ontoOf,
-  proposed,
   raggedWhole,
   standingWay,
   stretchWay,
@@ -77,7 +77,7 @@ function useLean(state: PictureState): { lean: Lean | null | undefined } {
 }
 
 /** What is asked of the frame, as it is set. */
-function useAsked(state: PictureState) {
+function useAsked(state: PictureState, areas: FillAreas) {
   const { facts, id } = state.picture;
   const [format, setFormat] = useState<string>(AS_IT_IS);
   const [own, setOwn] = useState('');
@@ -93,12 +93,12 @@ function useAsked(state: PictureState) {
     keepLines(on);
   };
   const [draws, setDraws] = useState<Drawn>(null);
-  const marked = useSubject(id, facts);
+  const marked = useSubject(id, facts, stampOf(state.pixels));
   const { x, y, width, height } = marked.box ?? { x: 0, y: 0, width: 0, height: 0 };
   const subject = useMemo<SubjectPlace | null>(() => {
     const box = { x, y, width, height };
-    return width > 0 ? { box, focus: [x + width / 2, y + FOCUS[focus] * height], looks } : null;
-  }, [x, y, width, height, focus, looks]);
+    return width > 0 ? { box, focus: focusOf(marked.shapes, box, FOCUS[focus]), looks } : null;
+  }, [marked.shapes, x, y, width, height, focus, looks]);
   const proportion = format === AS_IT_IS ? null : proportionOf(WRITTEN.includes(format) ? own : format);
   const wanted = wantedOf(format, own, ppi);
   const placement: Placement = { across, down };
@@ -113,7 +113,8 @@ function useAsked(state: PictureState) {
     const [left, top] = [Math.min(from[0], to[0]), Math.min(from[1], to[1])].map(Math.round);
     const size = { width: Math.round(Math.abs(from[0] - to[0])), height: Math.round(Math.abs(from[1] - to[1])) };
     const box: Box = { x: left, y: top, ...size };
-    if (draws === 'keep' || draws === 'leave') void marked.mark(draws, box);
+    if (draws === 'donor' || draws === 'barred' || draws === 'guide') areas.draw(draws, from, to);
+    else if (draws === 'keep' || draws === 'leave') void marked.mark(draws, box);
     else void marked.draw(box);
   };
   return {
@@ -144,8 +145,13 @@ function waysTo(
 }
 
 /** All that is asked of the frame, and what follows from it. */
-export function useFraming(state: PictureState, edits: Edits, viewing: Viewing) {
-  const asking = useAsked(state);
+export function useFraming(
+  state: PictureState,
+  edits: Edits,
+  viewing: Viewing,
+  { areas, documentary }: { areas: FillAreas; documentary: boolean },
+) {
+  const asking = useAsked(state, areas);
   const { facts, proportion, placement, subject, degrees, marked } = asking;
   const { shapes } = marked;
   const [taken, setTaken] = useState<Way['way'] | null>(null);
@@ -153,22 +159,19 @@ export function useFraming(state: PictureState, edits: Edits, viewing: Viewing) 
   const { lean } = useLean(state);
   const strip = useStrip(state, edits, shapes);
   const { ways, stood, drawn } = waysTo(state, { proportion, placement, subject, degrees }, asking.isAsked);
-  const first = stood ? { way: stood, reason: 'It is framed like this.' } : proposed(ways, facts, subject);
-  // What is looked at does not change by itself, even where another way turns out better.
-  const way = ways[taken ?? first.way.way] ?? first.way;
+  const standing = stood && standsBy(state, stood, drawn, by).stands ? stood.way : null;
+  const lending = { donorArea: areas.donorArea, barred: [...marked.lendsNothing, ...areas.barred], edges: areas.edges };
+  const waits = marked.busy || marked.asks;
+  const lookAt = useWayViews(state, ways, { subject: shapes, by, standing, waits, areas: lending });
+  const worst = (w: Way) => worstOf(lookAt(w), viewing);
+  const proposal: FrameProposal = stood
+    ? { way: stood, reason: 'The picture is framed like this.' }
+    : proposalOf(ways, { source: facts, subject, worstOf: worst, documentary });
+  // What is proposed is looked at until somebody chooses.
+  const way = (taken && ways[taken]) ?? proposal.way;
   const { framed: isFramedSo, stands: isThere } = standsBy(state, way, drawn, by);
   const [isTaking, setTaking] = useState(false);
   const stands = isThere || (isFramedSo && isTaking);
-  const standing = stood && standsBy(state, stood, drawn, by).stands ? stood.way : null;
-  const lookAt = useWayViews(state, ways, { subject: shapes, by, standing, waits: marked.busy });
-  const proposal = stood
-    ? first
-    : afterALook(
-        first,
-        ways,
-        (w) => worstOf(lookAt(w), viewing),
-        (w) => Math.max(1, ...(w.way === 'extend' ? [] : amountsOfWay(w, facts, subject).map((a) => a.times))),
-      );
 
   /** Draws the background out over a gap, as far as the way goes. @returns the gap that is left */
   const drawOut = async (gap: string): Promise<string | undefined> => {
@@ -186,10 +189,14 @@ export function useFraming(state: PictureState, edits: Edits, viewing: Viewing) 
     const gap = gaps.findLast((f) => f.state === 'open') ?? (way.way === 'extend' ? undefined : gaps.at(-1));
     if (way.way === 'crop' || !gap) return;
     const toFill = way.way === 'extend' ? gap.id : await drawOut(gap.id);
-    if (toFill) await edits.fill(fillRequestSchema.parse({ faultIds: [toFill], barred: shapes }));
+    if (toFill) {
+      areas.settle();
+      await edits.fill(fillRequestSchema.parse({ faultIds: [toFill], ...lending }));
+    }
   };
   const take = async () => {
     setTaking(true);
+    setTaken(way.way);
     try {
       await goWay();
     } finally {
@@ -220,7 +227,7 @@ export function useFraming(state: PictureState, edits: Edits, viewing: Viewing) 
   };
   const isFramed = state.document.steps.length > 0;
   return {
-    ...asking, onDrawn: asking.draws === 'strip' ? onStrip : asking.onDrawn, strip, lean, ways, way, proposal, taken, setTaken, by, setBy, take, isTaking, back, whole, cutRagged, between, cutBetween, isFramed, stands, lookAt,
+    ...asking, onDrawn: asking.draws === 'strip' ? onStrip : asking.onDrawn, strip, lean, ways, way, proposal, taken, setTaken, by, setBy, take, isTaking, back, whole, cutRagged, between, cutBetween, isFramed, stands, lookAt, areas,
   }; // prettier-ignore
 }
 

@@ -1,21 +1,39 @@
 import { useState } from 'react';
+import useSWR from 'swr';
 import { PICTURES, VIEWS } from '../../contract/addresses.ts';
 import type { SubjectMarks } from '../../core/find/subject.ts';
 import { boundsWithin, boxShape, type Shape } from '../../core/mask/shapes.ts';
 import { boxOf, grow, isEmpty, union, type Box } from '../../core/raster/raster.ts';
+import { addressOf } from '../../contract/endpoint.ts';
 import { call, useAnswer } from '../lib/http.ts';
 
 const NOTHING: Shape[] = [];
 
-/** What the picture is about: marked roughly, its edge found, and set right by what is surely part of it or not. */
-export function useSubject(id: string, source: Pick<Box, 'width' | 'height'>) {
-  const { data: shapes = NOTHING, mutate } = useAnswer(PICTURES.subject, { id });
+/** What the picture is likely to be about, where nobody outlined it: null where nothing stands out, undefined while it is looked for. */
+function useProposed(id: string, v: string, isAsked: boolean): Shape[] | null | undefined {
+  const address = isAsked ? addressOf(VIEWS.subjectProposal, { id }, { v }) : null;
+  const { data, error } = useSWR<Shape[] | null, Error>(
+    address,
+    () => call(VIEWS.subjectProposal, { id }, { query: { v } }),
+    { revalidateOnFocus: false, keepPreviousData: true },
+  );
+  return error ? null : data;
+}
+
+/**
+ * What the picture is about: proposed, or marked roughly and its edge found, and set right by what is surely part of it or not.
+ * @param v stamp of its pixels
+ */
+export function useSubject(id: string, source: Pick<Box, 'width' | 'height'>, v: string) {
+  const { data: known, mutate } = useAnswer(PICTURES.subject, { id });
+  const shapes = known ?? NOTHING;
+  const found = useProposed(id, v, known !== undefined && !known?.length);
   const [marks, setMarks] = useState<SubjectMarks | null>(null);
   const [said, setSaid] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
   const bounds = boundsWithin(shapes, boxOf(source));
 
-  const save = async (next: Shape[]) => {
+  const save = async (next: Shape[] | null) => {
     await mutate(next, { revalidate: false });
     await call(PICTURES.setSubject, { id }, { body: { shapes: next } });
   };
@@ -38,6 +56,15 @@ export function useSubject(id: string, source: Pick<Box, 'width' | 'height'>) {
   };
   return {
     shapes,
+    /** nobody has said yet what it is: what is proposed waits for an answer */
+    asks: known === null,
+    /** it was said that there is none */
+    none: known?.length === 0,
+    found,
+    /** what lends nothing to a fill: the subject, or what stands out */
+    lendsNothing: shapes.length ? shapes : (found ?? NOTHING),
+    accept: () => save(found ?? []),
+    sayNone: () => save([]),
     /** the box around it; null where there is none */
     box: isEmpty(bounds) ? null : bounds,
     busy,
@@ -54,7 +81,7 @@ export function useSubject(id: string, source: Pick<Box, 'width' | 'height'>) {
     forget: async () => {
       setMarks(null);
       setSaid(null);
-      await save([]);
+      await save(null);
     },
   };
 }

@@ -26,12 +26,12 @@ function drawnOutInWords(way: Way, source: Pick<Box, 'width' | 'height'>, subjec
   const amounts = way.framing.added > 0.001 ? amountsOfWay(way, source, subject) : [];
   if (!amounts.length) return ['nothing to draw out'];
   const most = Math.max(...amounts.map((a) => a.times));
-  return [
-    amountsInWords(amounts),
-    ...(subject ? [] : ['the subject too: draw around it to keep it']),
-    ...(Number.isFinite(most) && most > SHOWS ? [`past ${SHOWS} times it shows`] : []),
-  ];
+  return [amountsInWords(amounts), ...(Number.isFinite(most) && most > SHOWS ? [`past ${SHOWS} times it shows`] : [])];
 }
+
+/** Whether a way draws the background out farther than is believed: small, it still looks well. */
+export const isTooFar = (way: Way, source: Pick<Box, 'width' | 'height'>, subject: SubjectPlace | null): boolean =>
+  way.way !== 'extend' && way.way !== 'crop' && amountsOfWay(way, source, subject).some((a) => a.times > SHOWS);
 
 /** Share of its canvas that a way leaves to be filled. */
 function toFill(way: Way, source: Pick<Box, 'width' | 'height'>, subject: SubjectPlace | null): number {
@@ -53,7 +53,9 @@ export function costInShort(way: Way, source: Pick<Box, 'width' | 'height'>, sub
   const times = way.way === 'extend' ? [] : amountsOfWay(way, source, subject).map((a) => a.times);
   const most = Math.max(...times);
   return [
-    ...(times.length ? [Number.isFinite(most) ? `${most.toFixed(2)} times` : 'nothing to draw'] : []),
+    ...(times.length
+      ? [Number.isFinite(most) ? `${most.toFixed(2)} times${most > SHOWS ? ', too far' : ''}` : 'nothing to draw']
+      : []),
     ...(fill > 0.001 ? [`${percent(fill)} to fill`] : []),
     ...(way.framing.added > 0.001 ? [] : ['nothing to add']),
   ].join(', ');

@@ -1,10 +1,9 @@
 import type { Fault, PictureDocument } from '../../contract/document.ts';
 import { turn as turnStep, largestWithin } from '../../core/chain/turn.ts';
-import { SEEN } from '../../core/check/finding.ts';
 import type { Placement, Proportion, SubjectPlace } from '../../core/frame/format.ts';
-import { framingOf, type Framing } from '../../core/frame/framing.ts';
+import { framingOf, framingOnPlace, type Framing } from '../../core/frame/framing.ts';
 import { around, boxOf, contains, grow, intersect, isEmpty, union, type Box } from '../../core/raster/raster.ts';
-import { amountsOf, SHOWS, SLIGHT, slightlyOnto, type Amount } from '../../core/repair/stretch/amounts.ts';
+import { amountsOf, slightlyOnto, type Amount } from '../../core/repair/stretch/amounts.ts';
 import type { GrowingWay } from '../../core/plan/frame-ways.ts';
 import type { JoinAccount } from '../../core/join/account.ts';
 import { boundsWithin } from '../../core/mask/shapes.ts';
@@ -45,7 +44,7 @@ export function cropWay(source: Size, { proportion, placement, subject, degrees 
   const whole = boxOf(source);
   const ratio = proportion?.ratio ?? source.width / source.height;
   if (degrees === 0) {
-    const framing = framingOf(whole, ratio, 'crop', subject, placement);
+    const framing = framingOnPlace(whole, ratio, 'crop', subject, placement);
     const canvas = framing.sides.left || framing.sides.top || framing.sides.right || framing.sides.bottom;
     return { way: 'crop', framing, seen: framing.canvas, set: { canvas: canvas ? framing.canvas : null, turn: null } };
   }
@@ -67,7 +66,7 @@ export function cropWay(source: Size, { proportion, placement, subject, degrees 
 export function extendWay(source: Size, { proportion, placement, subject, degrees }: Asked): Way {
   const whole = boxOf(source);
   const ratio = proportion?.ratio ?? source.width / source.height;
-  const framing = framingOf(whole, ratio, 'extend', subject, placement);
+  const framing = framingOnPlace(whole, ratio, 'extend', subject, placement);
   const seen = framing.canvas;
   if (degrees === 0) {
     const isGrown = seen.width > source.width || seen.height > source.height;
@@ -101,8 +100,9 @@ export function standingWay(source: Size, canvas: Box, subject: SubjectPlace | n
   return { way, framing: { ...framing, lost, added, sides }, seen: canvas, set: { canvas, turn: null } };
 }
 
-/** What it adds is not filled but reached by drawing the background out. */
-export const stretchWay = (source: Size, asked: Asked): Way => ({ ...extendWay(source, asked), way: 'stretch' });
+/** What it adds is not filled but reached by drawing the background out; null without a subject, which would be drawn out too. */
+export const stretchWay = (source: Size, asked: Asked): Way | null =>
+  asked.subject && { ...extendWay(source, asked), way: 'stretch' };
 
 /** How far that draws each side out. */
 export const amountsOfWay = (way: Way, source: Size, subject: SubjectPlace | null): Amount[] => {
@@ -119,6 +119,7 @@ export function ontoOf({ seen, set }: Way, source: Size, subject: SubjectPlace |
 
 /** What it adds is reached by drawing the background out a little and filling the rest; null where that is not some of each. */
 export function mixedWay(source: Size, asked: Asked): Way | null {
+  if (!asked.subject) return null;
   const way: Way = { ...extendWay(source, asked), way: 'mixed' };
   if (!way.set.canvas || asked.degrees !== 0) return null;
   const onto = ontoOf(way, source, asked.subject);
@@ -126,37 +127,12 @@ export function mixedWay(source: Size, asked: Asked): Way | null {
   return drawn && around(way.set.canvas, onto).length > 0 ? way : null;
 }
 
-/** Share of the picture up to which a crop is taken for nothing to speak of. */
-const LITTLE = 0.2;
-
-/** All ways there are; some of each where that is one. */
+/** All ways there are; nothing is stretched without a subject. */
 export interface Ways {
   crop: Way;
   extend: Way;
-  stretch: Way;
+  stretch: Way | null;
   mixed: Way | null;
-}
-
-/** Which way is proposed, and why. */
-export function proposed(
-  { crop, extend, stretch }: Pick<Ways, 'crop' | 'extend' | 'stretch'>,
-  source: Size,
-  subject: SubjectPlace | null,
-): { way: Way; reason: string } {
-  const kept = proposedOf(crop, extend);
-  if (kept.way === crop || !subject || !extend.set.canvas) return kept;
-  const times = amountsOfWay(stretch, source, subject).map((a) => a.times);
-  if (!times.length || Math.max(...times) > SLIGHT) return kept;
-  const most = Math.max(...times).toFixed(2);
-  return { way: stretch, reason: `${kept.reason} Its background need only be drawn out ${most} times.` };
-}
-
-function proposedOf(crop: Way, extend: Way): { way: Way; reason: string } {
-  const loses = `${Math.round(100 * crop.framing.lost)} %`;
-  if (crop.framing.lost < 0.002) return { way: crop, reason: 'Nothing is lost and nothing need be added.' };
-  if (crop.framing.cut > 0) return { way: extend, reason: 'A crop would cut into the subject.' };
-  if (crop.framing.lost > LITTLE) return { way: extend, reason: `A crop would lose ${loses} of the picture.` };
-  return { way: crop, reason: `A crop does: it loses ${loses} and the subject is whole.` };
 }
 
 /** Open faults near what is added: what they hide lends nothing to it, and dirt around them would come again. */
@@ -191,22 +167,4 @@ export function raggedWhole({ whole }: Pick<JoinAccount, 'whole'>, { faults, ste
   const isOpen = faults.some((f) => f.kind === 'gap' && f.state === 'open');
   const isCut = steps.some(({ spec }) => spec.step === 'canvas' && contains(whole, spec.box));
   return isOpen && !isCut ? whole : null;
-}
-
-/** What is proposed once every way was tried small: another where the first would be seen and that one not. */
-export function afterALook(
-  first: { way: Way; reason: string },
-  { extend, stretch, mixed }: Ways,
-  worstOf: (way: Way) => number | undefined,
-  timesOf: (way: Way) => number,
-): { way: Way; reason: string } {
-  const own = first.way.way === 'crop' || !first.way.set.canvas ? undefined : worstOf(first.way);
-  if (own === undefined || own < SEEN) return first;
-  const others = [extend, mixed, stretch].flatMap((way) => {
-    // What is drawn out too far looks well only while it is small.
-    const worst = way && way.way !== first.way.way && timesOf(way) <= SHOWS ? worstOf(way) : undefined;
-    return way && worst !== undefined && worst < SEEN ? [{ way, worst }] : [];
-  });
-  const best = others.sort((a, b) => a.worst - b.worst)[0];
-  return best ? { way: best.way, reason: `${first.reason} Like this nothing is seen of what is added.` } : first;
 }

@@ -30,3 +30,6 @@ export function duration(minutes: number): string {
   if (minutes < 90) return `${Math.round(minutes)} min`;
   return `${Math.floor(minutes / 60)} h ${Math.round(minutes % 60)} min`;
 }
+
+/** A sentence's beginning. */
+export const capital = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1);

@@ -32,7 +32,8 @@ export function useSurveying(pictureId: string) {
   const [sensitivity, setSensitivity] = useState<Record<string, number>>({});
   const [current, setCurrent] = useState<string | null>(null);
   const [backdrop, setBackdrop] = useState<Shape[] | null>(null);
-  const { data: subject = NOTHING, mutate: tellSubject } = useAnswer(PICTURES.subject, { id: pictureId });
+  const { data: outlined, mutate: tellSubject } = useAnswer(PICTURES.subject, { id: pictureId });
+  const subject = outlined ?? NOTHING;
   const [drawing, setDrawing] = useState<keyof Areas | null>(null);
   const [onlySeen, setOnlySeen] = useState(false);
   const [busy, setBusy] = useState(false);

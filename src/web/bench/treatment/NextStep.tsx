@@ -1,3 +1,4 @@
+import { capital } from '../../lib/format.ts';
 import styled from 'styled-components';
 import { methodOf } from '../../../document/edits/proposed.ts';
 import { theme } from '../../theme.ts';
@@ -18,8 +19,6 @@ const Foot = styled.section`
     padding-inline: 8px;
   }
 `;
-
-const capital = (word: string) => word[0].toUpperCase() + word.slice(1);
 
 /** The next step for what is chosen, always in the same place. */
 export function NextStep() {
