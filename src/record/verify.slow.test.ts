@@ -117,7 +117,7 @@ describe('a repair record', () => {
   test('says what was done, where, how much of the picture, from where', async () => {
     const { record } = await delivered('png');
     expect(record.repairs.map((r) => [r.number, r.kinds, r.words, r.donor, r.strength])).toEqual([
-      [1, ['speck'], 'filled, laid out', 'from around, searched', 1],
+      [1, ['speck'], 'filled, in large pieces', 'from around, searched', 1],
       [2, ['object'], 'patched', 'from 80, 90', 0.8],
     ]);
     // A disc of 14 px with a margin of 2 and half a feather of 2: about π × 10² px of 19,200.
@@ -132,7 +132,7 @@ describe('a repair record', () => {
     );
     const [head, first] = recordCsv(record).split('\r\n');
     expect(head).toContain('number,faults,kinds,method');
-    expect(first).toContain('"filled, laid out"');
+    expect(first).toContain('"filled, in large pieces"');
   });
 
   test.each(['png', 'tiff', 'jpeg', 'web', 'ora'] as const)('%s agrees with its record', async (format) => {

@@ -39,7 +39,7 @@ describe('words of a repair', () => {
 
   test('a fill says how, a lift that what is beneath was kept', () => {
     const fill = { method: 'fill', style: 'third', donorArea: [] } as unknown as RepairSpec;
-    expect([methodWords(fill), donorWords(fill)]).toEqual(['filled, laid out', 'from around, searched']);
+    expect([methodWords(fill), donorWords(fill)]).toEqual(['filled, in large pieces', 'from around, searched']);
     const confined = {
       ...fill,
       donorArea: [{ op: 'add', kind: 'box', x: 0, y: 0, width: 9, height: 9 }],

@@ -205,7 +205,7 @@ export function adviseCover(kind: FaultKind, measured: Surroundings): Advice {
   const reach = Math.round(Math.min(900, Math.max(72, s.across * 0.7)));
   const reasons: string[] = [];
   const near = Number.isFinite(s.edge) && s.edge < Math.max(10, 0.3 * s.across);
-  if (thin) reasons.push(`${px(s.across)} across: hard edge, so that no residue stays`);
+  if (thin) reasons.push(`${px(Math.max(1, s.across))} across: hard edge, so that nothing of it is left`);
   else if (s.crossed) {
     feather = Math.min(feather, 1);
     reasons.push(`${px(s.across)} across, a strong edge runs through: crisp cover`);

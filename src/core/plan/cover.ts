@@ -142,10 +142,10 @@ export function proposeCover(facts: Pick<FaultFacts, 'width'>): CoverProposal {
     return {
       margin,
       feather: 0,
-      reason: `${Math.round(across)} px across: ${margin} px margin, hard edge so that no residue stays.`,
+      reason: `${Math.round(across)} px across: ${margin} px margin and a hard edge, so that nothing of it is left.`,
     };
   }
   const margin = Math.min(12, Math.max(2, Math.round(across * 0.1)));
   const feather = Math.min(6, Math.max(1, Math.round(across * 0.03)));
-  return { margin, feather, reason: `${Math.round(across)} px across: ${margin} px margin, ${feather} px soft edge.` };
+  return { margin, feather, reason: `${Math.round(across)} px across: ${margin} px margin and a soft edge of ${feather} px.` };
 }

@@ -2,7 +2,7 @@ import type { OpenPicture } from './open-picture.ts';
 
 /** What there is to say when some of many repairs would still be seen. */
 export const stillSeen = (made: number, showing: number): string =>
-  `${made === 1 ? '1 is' : `${made} are`} treated; ${showing === made ? (made === 1 ? 'it' : 'all') : showing} would still be seen. Check shows where, worst first.`;
+  `${made} ${made === 1 ? 'repair' : 'repairs'} made. ${showing === made && made > 1 ? 'All' : showing} would still show. Check lists them, worst first.`;
 
 /** Faults by their numbers. */
 export function faultsOf(picture: OpenPicture, faultIds: string[]): string {

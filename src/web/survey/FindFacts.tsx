@@ -11,8 +11,8 @@ export function FindFacts({ find, seen }: { find: SurveyFind; seen: Visibility }
     ['Colour difference', `${find.difference.toFixed(1)} ΔE`, '1 is just seen side by side, 10 at a glance'],
     [
       'Seen',
-      seen.times < 1 ? 'by nobody' : `${seen.times.toFixed(1)} × the least`,
-      'against the least that an eye makes out at this size and difference',
+      seen.times < 1 ? 'no' : `${seen.times.toFixed(1)} × threshold`,
+      'threshold: the least that an eye makes out at this size and difference',
     ],
     ['Certainty', `${Math.round(find.score * 100)} %`, 'that it is none of the scene'],
   ];

@@ -180,7 +180,7 @@ export function lines(place: Place): Sign[] {
           kind: bent ? 'bent-line' : 'broken-line',
           box: inPicture(place, { x: Math.round(x) - SHOWN, y: Math.round(y) - SHOWN, width: size, height: size }),
           figure: bent ? px : 100 * Math.max(0, found.share),
-          unit: bent ? 'px' : '% of it goes on',
+          unit: bent ? 'px' : '% continues',
           difference: 0.35 * Math.abs(strength),
           across: bent ? Math.max(2, px) : 3,
           along: 14,
