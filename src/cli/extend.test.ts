@@ -52,7 +52,7 @@ test('background is added where the subject wants it; the picture keeps every bi
   };
   expect(told.canvas).toMatchObject({ x: -LACKS, y: 0, width: 400, height: 200 });
   expect(told.stands.across).toBeCloseTo((LACKS + 165) / 400, 2);
-  expect(told.sum).toMatch(/100 px to add/);
+  expect(told.sum).toMatch(/adds 100 px/);
   expect(told.seen).toEqual([]);
   const [source, out, gaps] = ['in.png', 'out.png', 'gaps.png'].map((n) => decode(readFileSync(path(n))));
   expect([out.width, out.height, out.depth]).toEqual([400, 200, 16]);
