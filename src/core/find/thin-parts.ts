@@ -1,3 +1,4 @@
+import { grownBySquare } from '../mask/groups.ts';
 import type { Box } from '../raster/raster.ts';
 import { quantile } from '../raster/luma.ts';
 import { modelsOf, unlikely } from './colour-models.ts';
@@ -19,22 +20,6 @@ const LONG = 12;
 const RIM = 3;
 /** Share of the subject up to which all that hangs on it is taken for a part of it. */
 const PART = 0.25;
-
-/** The mask grown by a few px, 8-connected. */
-function grown(mask: Uint8Array, width: number, height: number, by: number): Uint8Array {
-  let out = mask;
-  for (let n = 0; n < by; n++) {
-    const next = Uint8Array.from(out);
-    for (let y = 0, i = 0; y < height; y++)
-      for (let x = 0; x < width; x++, i++) {
-        if (!out[i]) continue;
-        for (let v = Math.max(0, y - 1); v <= Math.min(height - 1, y + 1); v++)
-          for (let u = Math.max(0, x - 1); u <= Math.min(width - 1, x + 1); u++) next[v * width + u] = 1;
-      }
-    out = next;
-  }
-  return out;
-}
 
 /** Sets the px of a group in a plane. */
 function lay({ box, mask }: Group, plane: Uint8Array, width: number): void {
@@ -89,22 +74,22 @@ export function withThinParts(
     v || known[i] === 2 ? -Infinity : decided[i] ? Infinity : unlikely(models, L[i], a[i], b[i]),
   );
   // The soft rim of the subject itself would tie all that touches it together.
-  const rim = grown(mask, width, height, RIM);
+  const rim = grownBySquare(mask, width, height, RIM);
   const apart = Uint8Array.from(unlike, (v, i) => (v > limit && !rim[i] ? 1 : 0));
-  const near = grown(mask, width, height, RIM + APART);
+  const near = grownBySquare(mask, width, height, RIM + APART);
   const leaves = (i: number) => {
     const [x, y] = [i % width, Math.floor(i / width)];
     return x <= box.x + 1 || y <= box.y + 1 || x >= box.x + box.width - 2 || y >= box.y + box.height - 2;
   };
   const parts = new Uint8Array(mask.length);
-  for (const group of groupsOf(grown(apart, width, height, 1), width, height)) {
+  for (const group of groupsOf(grownBySquare(apart, width, height, 1), width, height)) {
     if (Math.max(group.box.width, group.box.height) < LONG || group.area > PART * area) continue;
     if (!some(group, width, (i) => near[i] === 1)) continue;
     // What runs on to the side of the box is none of the subject.
     if (!some(group, width, (i) => apart[i] === 1 && leaves(i))) lay(group, parts, width);
   }
   // Within the rim a part goes on to the subject, though grain or light break it there.
-  const reached = grown(
+  const reached = grownBySquare(
     Uint8Array.from(parts, (v, i) => (v && apart[i] ? 1 : 0)),
     width,
     height,

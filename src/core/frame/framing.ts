@@ -95,48 +95,31 @@ function costs(
 }
 
 /**
- * The smallest canvas of a proportion that holds the whole picture *and* has the subject where it is wanted, in both directions: it
- * grows past what the proportion alone asks for where the subject stands too near an edge.
+ * A canvas of a proportion that has the subject where it is wanted, in both directions: the smallest that holds the whole picture
+ * (`extend`), or the largest within it (`crop`). It grows or shrinks past what the proportion alone asks for where the subject stands
+ * too near an edge.
  */
-export function framingAround(picture: Box, ratio: number, subject: SubjectPlace, placement: Placement): Framing {
+function framingByPlace(
+  picture: Box,
+  ratio: number,
+  way: 'extend' | 'crop',
+  subject: SubjectPlace,
+  placement: Placement,
+): Framing {
   const shares = {
     across: placement.across && PLACES[placement.across],
     down: placement.down && PLACES[placement.down],
   };
   const [x, y] = subject.focus;
-  /** the length that holds a stretch from `from` to `to` with a place at a share of it */
-  const holding = (from: number, to: number, place: number, share: number | null) =>
-    share === null ? to - from : Math.max((place - from) / share, (to - place) / (1 - share));
-  const across = holding(picture.x, picture.x + picture.width, x, shares.across);
-  const down = holding(picture.y, picture.y + picture.height, y, shares.down);
-  const width = Math.max(1, Math.ceil(Math.max(across, down * ratio)));
-  const height = Math.max(1, Math.round(width / ratio));
-  const canvas = {
-    x: beginning(width, x, shares.across, picture.x, picture.x + picture.width - width),
-    y: beginning(height, y, shares.down, picture.y, picture.y + picture.height - height),
-    width,
-    height,
-  };
-  return { canvas, ...costs(picture, canvas, subject, shares) };
-}
-
-/**
- * The largest canvas of a proportion within the picture that has the subject where it is wanted, in both directions: it shrinks below
- * what the proportion alone allows for where the subject stands too near an edge.
- */
-export function framingWithin(picture: Box, ratio: number, subject: SubjectPlace, placement: Placement): Framing {
-  const shares = {
-    across: placement.across && PLACES[placement.across],
-    down: placement.down && PLACES[placement.down],
-  };
-  const [x, y] = subject.focus;
-  /** the longest stretch between `from` and `to` with a place at a share of it */
-  const fitting = (from: number, to: number, place: number, share: number | null) =>
-    share === null ? to - from : Math.min((place - from) / share, (to - place) / (1 - share));
-  const across = fitting(picture.x, picture.x + picture.width, x, shares.across);
-  const down = fitting(picture.y, picture.y + picture.height, y, shares.down);
-  const width = Math.max(1, Math.floor(Math.min(across, down * ratio)));
-  const height = Math.max(1, Math.min(picture.height, Math.round(width / ratio)));
+  const [furthest, whole] = way === 'extend' ? [Math.max, Math.ceil] : [Math.min, Math.floor];
+  /** the length that holds a stretch, or fits into it, with a place at a share of it */
+  const lengthOf = (from: number, length: number, place: number, share: number | null) =>
+    share === null ? length : furthest((place - from) / share, (from + length - place) / (1 - share));
+  const across = lengthOf(picture.x, picture.width, x, shares.across);
+  const down = lengthOf(picture.y, picture.height, y, shares.down);
+  const width = Math.max(1, whole(furthest(across, down * ratio)));
+  const rounded = Math.max(1, Math.round(width / ratio));
+  const height = way === 'crop' ? Math.min(picture.height, rounded) : rounded;
   const canvas = {
     x: beginning(width, x, shares.across, picture.x, picture.x + picture.width - width),
     y: beginning(height, y, shares.down, picture.y, picture.y + picture.height - height),
@@ -161,7 +144,7 @@ export function framingOnPlace(
 ): Framing {
   const sliding = framingOf(picture, ratio, way, subject, placement);
   if (!subject || isOnPlace(sliding)) return sliding;
-  const other = (way === 'crop' ? framingWithin : framingAround)(picture, ratio, subject, placement);
+  const other = framingByPlace(picture, ratio, way, subject, placement);
   const isTooLarge = areaOf(other.canvas) > MOST_GROWN * areaOf(picture);
   return isTooLarge || !isOnPlace(other) ? sliding : other;
 }

@@ -147,5 +147,9 @@ export function proposeCover(facts: Pick<FaultFacts, 'width'>): CoverProposal {
   }
   const margin = Math.min(12, Math.max(2, Math.round(across * 0.1)));
   const feather = Math.min(6, Math.max(1, Math.round(across * 0.03)));
-  return { margin, feather, reason: `${Math.round(across)} px across: ${margin} px margin and a soft edge of ${feather} px.` };
+  return {
+    margin,
+    feather,
+    reason: `${Math.round(across)} px across: ${margin} px margin and a soft edge of ${feather} px.`,
+  };
 }

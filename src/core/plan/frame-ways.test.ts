@@ -48,6 +48,15 @@ test('each way is the repairs that lead to it: filled, drawn out, or drawn out a
   expect(specsOfWay(asked('extend', { canvas: SOURCE }), SOURCE)).toEqual([]);
 });
 
+test('areas and guides that are drawn reach the fill, and a barred area is barred beside the subject', () => {
+  const box = (x: number) => ({ op: 'add' as const, kind: 'box' as const, x, y: 10, width: 20, height: 20 });
+  const guide = { op: 'add' as const, kind: 'strand' as const, points: [[5, 40], [-30, 42]] as Array<[number, number]>, size: 1 }; // prettier-ignore
+  const drawn = { donorArea: [box(60)], barred: [box(90)], edges: [guide] };
+  const [fill] = specsOfWay(asked('extend', drawn), SOURCE);
+  expect(fill).toMatchObject({ donorArea: [box(60)], barred: [...subject, box(90)], edges: [guide] });
+  expect(specsOfWay(asked('extend'), SOURCE)[0]).not.toHaveProperty('edges');
+});
+
 test('gone, a way leaves no px of the canvas empty and the subject as it was, to the bit', () => {
   const source = picture(120, 90);
   for (const way of ['extend', 'stretch', 'mixed'] as const) {
